@@ -1,0 +1,93 @@
+"""The demo board. All of it is made up: names, maker, model, quarry."""
+
+from __future__ import annotations
+
+from importlib import resources
+
+from verdad_core.board.document import Board
+
+MODEL_NAME = "ovenna_ovn4183.lib"
+MODEL_SOURCE = "Ships with Verdad as demonstration data; maker and part are made up."
+SUBCIRCUIT = "ovn4183"
+
+
+def model_text() -> str:
+    """The demo op-amp's model file."""
+    return resources.files("verdad.demo").joinpath(MODEL_NAME).read_text()
+
+
+def demo_board(model_file: str) -> Board:
+    """The blast-vibration monitor, with its op-amp taken from the stored model file `model_file`."""
+    return Board.model_validate(
+        {
+            "title": "Blast-vibration monitor",
+            "purpose": "Records ground vibration on three axes near a quarry, and warns before and after a blast.",
+            "thin_margin": 3,
+            "circuits": [_preamplifier(model_file)],
+            "spreads": [
+                *({"part": f"R{n}", "tolerance": 1, "distribution": "normal"} for n in (1, 2, 3, 4)),
+                {"part": "C1", "tolerance": 10, "distribution": "uniform"},
+            ],
+            "studies": [{"id": "preamp-spread", "check": "preamp-response", "seed": 1, "rows": 500}],
+            "limits": [
+                {
+                    "id": "preamp-bandwidth",
+                    "check": "preamp-response",
+                    "measurement": "bandwidth",
+                    "lower": "820",
+                    "upper": "1.05k",
+                    "reason": "Flat up to 250 Hz for the vibration record; above 1.05 kHz the converter would alias.",
+                }
+            ],
+        }
+    )
+
+
+def _preamplifier(model_file: str) -> dict[str, object]:
+    geophone = {"Rs": "geophone.resistance", "Rp": "R1"}
+    return {
+        "id": "preamplifier",
+        "title": "Geophone preamplifier",
+        "parts": [
+            {"kind": "resistor", "designator": "R1", "value": "12k", "pins": ["geo", "gnd"]},
+            {"kind": "resistor", "designator": "R2", "value": "4k7", "pins": ["geo", "filt"]},
+            {"kind": "capacitor", "designator": "C1", "value": "33n", "pins": ["filt", "gnd"]},
+            {
+                "kind": "modelled",
+                "designator": "U1",
+                "model": {"file": model_file, "subcircuit": SUBCIRCUIT},
+                "pins": {"in+": "filt", "in-": "fb", "v+": "+5V", "v-": "-5V", "out": "out"},
+            },
+            {"kind": "resistor", "designator": "R3", "value": "39k", "pins": ["fb", "out"]},
+            {"kind": "resistor", "designator": "R4", "value": "1k", "pins": ["fb", "gnd"]},
+            {"kind": "capacitor", "designator": "C2", "value": "100n", "pins": ["+5V", "gnd"]},
+            {"kind": "capacitor", "designator": "C3", "value": "100n", "pins": ["-5V", "gnd"]},
+        ],
+        "checks": [
+            {
+                "id": "preamp-response",
+                "title": "Frequency response",
+                "fixtures": [
+                    {"kind": "source", "name": "geophone", "plus": "geo", "resistance": "380"},
+                    {"kind": "supply", "name": "positive-supply", "plus": "+5V", "volts": "5"},
+                    {"kind": "supply", "name": "negative-supply", "plus": "-5V", "volts": "-5"},
+                    {"kind": "load", "name": "converter", "plus": "out", "resistance": "10k"},
+                ],
+                "analysis": {"start": "1", "stop": "100k", "points_per_decade": 50},
+                "output": "out",
+                "source": "geophone",
+                "measurements": [
+                    {
+                        "id": "gain",
+                        "key": "passband_gain",
+                        "hand": {"form": "loaded_noninverting_gain", "inputs": {"Rf": "R3", "Rg": "R4", **geophone}},
+                    },
+                    {
+                        "id": "bandwidth",
+                        "key": "upper_cutoff",
+                        "hand": {"form": "source_rc_cutoff", "inputs": {"R": "R2", "C": "C1", **geophone}},
+                    },
+                ],
+            }
+        ],
+    }

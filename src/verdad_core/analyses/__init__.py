@@ -1,0 +1,1 @@
+"""One analysis a file: settings and a Structure with its ParameterMatrix in, a frozen result out."""

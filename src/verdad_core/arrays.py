@@ -1,0 +1,10 @@
+"""The array types of the core. Floats are double, unless a docstring says otherwise in SI base units."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Complexes = NDArray[np.complex128]
+Integers = NDArray[np.int32]

@@ -1,0 +1,154 @@
+"""Running a check: once as drawn, with hand values beside it, or over the rows of a study."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from verdad_core.analyses.ac import ac, logarithmic
+from verdad_core.analyses.operating_point import Path
+from verdad_core.arrays import Complexes, Floats
+from verdad_core.board.document import Board, Check, Circuit, HandValue, MonteCarlo
+from verdad_core.board.elaborate import ModelFiles, drive_node, elaborate, value_key
+from verdad_core.board.parts import Modelled
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.structure import GROUND, Structure, compile_structure
+from verdad_core.errors import BoardError, Finding, MeasurementError, Place, Severity
+from verdad_core.handcalc.forms import CLOSED_FORMS
+from verdad_core.measure.response import RESPONSE_MEASUREMENTS
+from verdad_core.studies.monte_carlo import monte_carlo_rows
+from verdad_core.units import parse_value
+
+
+@dataclass(frozen=True)
+class Hand:
+    """A hand value: the closed form's text, its number, and how far the simulated one lies from it, in per cent."""
+
+    formula: str
+    source: str
+    value: float
+    deviation: float
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A measurement's number (NaN when the response does not hold it), with the hand value beside it."""
+
+    id: str
+    title: str
+    unit: str
+    value: float
+    hand: Hand | None
+
+
+@dataclass(frozen=True)
+class CheckResult:
+    """One run of a check as drawn: the operating point in volts by net, the response, and what was measured on it."""
+
+    voltages: dict[str, float]
+    path: Path
+    frequency: Floats
+    response: Complexes
+    measured: tuple[Measured, ...]
+    findings: tuple[Finding, ...]
+
+
+@dataclass(frozen=True)
+class _Prepared:
+    structure: Structure
+    frequency: Floats
+    outputs: list[tuple[str, str]]
+
+
+def _prepare(circuit: Circuit, check: Check, models: ModelFiles) -> _Prepared:
+    structure = compile_structure(elaborate(circuit, check, models))
+    sweep = check.analysis
+    frequency = logarithmic(parse_value(sweep.start), parse_value(sweep.stop), sweep.points_per_decade)
+    source = next(fixture for fixture in check.fixtures if fixture.name == check.source)
+    reference = GROUND if source.minus == "gnd" else source.minus
+    return _Prepared(structure, frequency, [(check.output, GROUND), (drive_node(check.source), reference)])
+
+
+def run_check(board: Board, check_id: str, models: ModelFiles) -> CheckResult:
+    """Run a check with every value as drawn.
+
+    Raises a VerdadError when the circuit cannot be built or its operating point is not found. A measurement that
+    the response does not hold becomes a finding.
+    """
+    circuit, check = board.check(check_id)
+    prepared = _prepare(circuit, check, models)
+    result = ac(prepared.structure, prepared.frequency, prepared.outputs)
+    result.operating_point.require()
+    response = result.values[0, 0] / result.values[0, 1]
+    findings: list[Finding] = []
+    if not np.all(np.isfinite(response)):
+        raise BoardError("the response could not be computed at every frequency", remedy="Look for extreme values.")
+    measured = []
+    for measurement in check.measurements:
+        entry = RESPONSE_MEASUREMENTS[measurement.key]
+        try:
+            value = entry.function(prepared.frequency, response)
+        except MeasurementError as error:
+            findings.append(Finding(Severity.WARNING, f"{entry.title}: {error.message}", remedy=error.remedy))
+            value = math.nan
+        hand = _hand(circuit, check, measurement.hand, value) if measurement.hand else None
+        measured.append(Measured(measurement.id, entry.title, entry.unit, value, hand))
+    return CheckResult(
+        voltages=result.operating_point.node_voltages(),
+        path=result.operating_point.path(),
+        frequency=prepared.frequency,
+        response=response,
+        measured=tuple(measured),
+        findings=tuple(findings),
+    )
+
+
+def run_rows(board: Board, study: MonteCarlo, models: ModelFiles, start: int, stop: int) -> Floats:
+    """The measurements [stop - start, measurements] of a study's rows start..stop-1.
+
+    NaN where a row gave no number: its operating point was not found, or its response does not hold it.
+    """
+    circuit, check = board.check(study.check)
+    prepared = _prepare(circuit, check, models)
+    valued = {part.designator: value_key(part) for part in circuit.parts if not isinstance(part, Modelled)}
+    spreads = [spread for spread in board.spreads if spread.part in valued]
+    matrix: ParameterMatrix = monte_carlo_rows(prepared.structure, spreads, valued, study.seed, start, stop)
+    values = ac(prepared.structure, prepared.frequency, prepared.outputs, matrix).values
+    table = np.full((stop - start, len(check.measurements)), np.nan)
+    for row, (output, reference) in enumerate(values):
+        response = output / reference
+        if not np.all(np.isfinite(response)):
+            continue
+        for column, measurement in enumerate(check.measurements):
+            try:
+                table[row, column] = RESPONSE_MEASUREMENTS[measurement.key].function(prepared.frequency, response)
+            except MeasurementError:
+                pass
+    return table
+
+
+def _hand(circuit: Circuit, check: Check, hand: HandValue, simulated: float) -> Hand:
+    form = CLOSED_FORMS[hand.form]
+    value = form.evaluate(**{symbol: _looked_up(circuit, check, name) for symbol, name in hand.inputs.items()})
+    deviation = 100.0 * (simulated - value) / abs(value) if value else math.nan
+    return Hand(form.formula, form.source, value, deviation)
+
+
+def _looked_up(circuit: Circuit, check: Check, name: str) -> float:
+    """The number behind "R3" or "geophone.resistance". Raises BoardError."""
+    fixture_name, _, attribute = name.partition(".")
+    if attribute:
+        for fixture in check.fixtures:
+            if fixture.name == fixture_name and attribute in type(fixture).model_fields:
+                return parse_value(str(getattr(fixture, attribute)))
+    else:
+        part = circuit.part(name)
+        if not isinstance(part, Modelled):
+            return parse_value(part.value)
+    raise BoardError(
+        f"the hand value uses '{name}', which has no value here",
+        place=Place(part=name),
+        remedy="Name a part such as R3, or a fixture's quantity such as geophone.resistance.",
+    )

@@ -1,0 +1,67 @@
+"""The verdict: per limit and study, whether it holds, with the worst value and its margin."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from verdad_core.arrays import Floats
+from verdad_core.board.document import Limit
+
+
+class State(StrEnum):
+    """What the evidence says of a limit."""
+
+    HOLDS = "holds"
+    THIN = "thin"
+    BREAKS = "breaks"
+    UNPROVEN = "unproven"
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One cell of the matrix.
+
+    `worst` is the value nearest to, or farthest beyond, a bound; `margin` its distance to that bound in the
+    measurement's unit, negative beyond it; `margin_percent` the same in per cent of the bound's size (of the worst
+    value's where the bound is zero).
+    """
+
+    state: State
+    worst: float | None = None
+    margin: float | None = None
+    margin_percent: float | None = None
+    why: str = ""
+
+
+def unproven(why: str) -> Cell:
+    """The cell for a limit without current evidence."""
+    return Cell(State.UNPROVEN, why=why)
+
+
+def judge(limit: Limit, values: Floats, thin_margin: float) -> Cell:
+    """The cell for the measured `values` [rows]. A row without a number breaks the limit: it was not shown to hold."""
+    missing = int(np.sum(~np.isfinite(values)))
+    good = values[np.isfinite(values)]
+    if len(good) == 0:
+        return Cell(State.BREAKS if len(values) else State.UNPROVEN, why="no row gave a number")
+    lower, upper = limit.bounds
+    worst, margin, percent = math.nan, math.inf, math.inf
+    for bound, value, sign in ((lower, float(np.min(good)), 1.0), (upper, float(np.max(good)), -1.0)):
+        if bound is None:
+            continue
+        distance = sign * (value - bound)
+        share = 100.0 * distance / (abs(bound) or abs(value) or 1.0)
+        if share < percent:
+            worst, margin, percent = value, distance, share
+    if margin < 0 or missing:
+        state = State.BREAKS
+    elif percent < thin_margin:
+        state = State.THIN
+    else:
+        state = State.HOLDS
+    why = f"{missing} of {len(values)} rows gave no number" if missing else ""
+    return Cell(state, worst, margin, percent, why)

@@ -1,0 +1,175 @@
+"""Controlled sources E, F, G and H, linear and polynomial, in two families: controlled voltage, controlled current.
+
+The output is a polynomial in one or more controls, each of which is a difference of two unknowns (a branch current
+is an unknown minus ground). The coefficients stand in the order of the SPICE 2G6 user's manual: the constant, then
+x1 .. xn, then x1², x1 x2, .., x1 xn, x2², x2 x3, .., then the cubic terms, and so on. A linear source is the
+polynomial 0 + gain x.
+"""
+
+from __future__ import annotations
+
+from itertools import combinations_with_replacement, count, islice
+
+from verdad_core.devices.base import (
+    COUNT,
+    DERIVED,
+    PARAMETERS,
+    SLOTS,
+    STATE,
+    TABLE,
+    Control,
+    Element,
+    Family,
+    Parameter,
+    Record,
+    Wiring,
+)
+from verdad_core.arrays import Floats, Integers
+from verdad_core.jit import kernel
+
+# A record: its own length, the number of its slots, p, m, branch, the number of controls and of coefficients,
+# then a pair of unknowns per control, then per coefficient its degree and the controls it multiplies.
+LENGTH, SLOT_COUNT, PLUS, MINUS, BRANCH, CONTROLS, COEFFICIENTS = range(7)
+RECORD_HEADER = 7
+
+#: The state holds one record's gradient while it is loaded.
+MAX_CONTROLS = 16
+
+
+def monomials(controls: int, coefficients: int) -> list[tuple[int, ...]]:
+    """The first `coefficients` terms of a polynomial in `controls` variables, each as the variables it multiplies."""
+    by_degree = (combinations_with_replacement(range(controls), degree) for degree in count())
+    return list(islice((term for terms in by_degree for term in terms), coefficients))
+
+
+def _coefficients(element: Element) -> tuple[Parameter, ...]:
+    return tuple(
+        Parameter(f"p{k}", 0.0, "", "factor of " + (" ".join(f"x{v + 1}" for v in term) or "1"))
+        for k, term in enumerate(monomials(len(element.controls), len(element.values)))
+    )
+
+
+def _control(control: Control, wiring: Wiring) -> tuple[int, int]:
+    if control.source:
+        return wiring.branch_of(control.source), wiring.ground
+    return wiring.node(control.plus), wiring.node(control.minus)
+
+
+def _connect(element: Element, wiring: Wiring, branch: int) -> Record:
+    plus, minus = (wiring.node(node) for node in element.nodes)
+    controls = [_control(control, wiring) for control in element.controls]
+    terms = monomials(len(controls), len(element.values))
+    if branch == wiring.ground:
+        entries = [position for a, b in controls for position in ((plus, a), (plus, b), (minus, a), (minus, b))]
+    else:
+        entries = [(plus, branch), (minus, branch), (branch, plus), (branch, minus)]
+        entries += [position for a, b in controls for position in ((branch, a), (branch, b))]
+    body = [plus, minus, branch, len(controls), len(terms), *(unknown for pair in controls for unknown in pair)]
+    for term in terms:
+        body += [len(term), *term]
+    return Record((len(body) + 2, len(entries), *body), tuple(entries))
+
+
+VOLTAGE = Family(
+    name="controlled voltage",
+    title="Controlled voltage source (E, H)",
+    parameters=(),
+    parameters_of=_coefficients,
+    connect=lambda element, wiring: _connect(element, wiring, wiring.branch()),
+    derived=0,
+    state=MAX_CONTROLS,
+    has_branch=True,
+)
+CURRENT = Family(
+    name="controlled current",
+    title="Controlled current source (F, G)",
+    parameters=(),
+    parameters_of=_coefficients,
+    connect=lambda element, wiring: _connect(element, wiring, wiring.ground),
+    derived=0,
+    state=MAX_CONTROLS,
+)
+
+@kernel
+def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
+    t, k = head[TABLE], 0
+    for _ in range(head[COUNT]):
+        for _ in range(table[t + COEFFICIENTS]):
+            derived[head[DERIVED] + k] = parameters[head[PARAMETERS] + k]
+            k += 1
+        t += table[t + LENGTH]
+
+
+@kernel
+def polynomial(table: Integers, t: int, derived: Floats, d: int, x: Floats, gradient: Floats) -> float:
+    """The polynomial of the record at `t` with coefficients from `d`; its derivatives go to `gradient`."""
+    controls = table[t + CONTROLS]
+    pairs = t + RECORD_HEADER
+    for v in range(controls):
+        gradient[v] = 0.0
+    term, value = pairs + 2 * controls, 0.0
+    for k in range(table[t + COEFFICIENTS]):
+        degree, coefficient = table[term], derived[d + k]
+        product = coefficient
+        for j in range(degree):
+            v = pairs + 2 * table[term + 1 + j]
+            product *= x[table[v]] - x[table[v + 1]]
+        value += product
+        for left_out in range(degree):
+            slope = coefficient
+            for j in range(degree):
+                if j != left_out:
+                    v = pairs + 2 * table[term + 1 + j]
+                    slope *= x[table[v]] - x[table[v + 1]]
+            gradient[table[term + 1 + left_out]] += slope
+        term += 1 + degree
+    return value
+
+
+@kernel
+def load_voltage(
+    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
+    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
+) -> int:  # fmt: skip
+    t, s, d = head[TABLE], head[SLOTS], head[DERIVED]
+    gradient = state[head[STATE] : head[STATE] + MAX_CONTROLS]
+    for _ in range(head[COUNT]):
+        p, m, i = table[t + PLUS], table[t + MINUS], table[t + BRANCH]
+        value = polynomial(table, t, derived, d, x, gradient)
+        f[p] += x[i]
+        f[m] -= x[i]
+        f[i] += x[p] - x[m] - value
+        g[slots[s]] += 1.0
+        g[slots[s + 1]] -= 1.0
+        g[slots[s + 2]] += 1.0
+        g[slots[s + 3]] -= 1.0
+        for v in range(table[t + CONTROLS]):
+            g[slots[s + 4 + 2 * v]] -= gradient[v]
+            g[slots[s + 5 + 2 * v]] += gradient[v]
+        d += table[t + COEFFICIENTS]
+        s += table[t + SLOT_COUNT]
+        t += table[t + LENGTH]
+    return 0
+
+
+@kernel
+def load_current(
+    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
+    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
+) -> int:  # fmt: skip
+    t, s, d = head[TABLE], head[SLOTS], head[DERIVED]
+    gradient = state[head[STATE] : head[STATE] + MAX_CONTROLS]
+    for _ in range(head[COUNT]):
+        p, m = table[t + PLUS], table[t + MINUS]
+        value = polynomial(table, t, derived, d, x, gradient)
+        f[p] += value
+        f[m] -= value
+        for v in range(table[t + CONTROLS]):
+            g[slots[s + 4 * v]] += gradient[v]
+            g[slots[s + 4 * v + 1]] -= gradient[v]
+            g[slots[s + 4 * v + 2]] -= gradient[v]
+            g[slots[s + 4 * v + 3]] += gradient[v]
+        d += table[t + COEFFICIENTS]
+        s += table[t + SLOT_COUNT]
+        t += table[t + LENGTH]
+    return 0

@@ -1,0 +1,40 @@
+"""The parameter matrix: S rows of parameter values, kept as one nominal row and the columns that differ."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from verdad_core.arrays import Floats, Integers
+from verdad_core.engine.structure import Structure
+
+
+@dataclass(frozen=True)
+class ParameterMatrix:
+    """`nominal` [parameters] holds for every row, except that row s has values[s, k] in column columns[k]."""
+
+    nominal: Floats
+    columns: Integers
+    values: Floats
+
+    @property
+    def rows(self) -> int:
+        """S, the number of rows."""
+        return len(self.values)
+
+    @classmethod
+    def single(cls, structure: Structure) -> ParameterMatrix:
+        """One row, everything nominal."""
+        return cls(structure.nominal, np.empty(0, np.int32), np.empty((1, 0)))
+
+    @classmethod
+    def varied(cls, structure: Structure, changes: Mapping[tuple[str, str], Floats]) -> ParameterMatrix:
+        """Rows in which parameters, named by (element, parameter), take the values of equally long arrays.
+
+        Raises CircuitError for an element or a parameter that is not in the circuit.
+        """
+        columns = np.array([structure.column(*key) for key in changes], dtype=np.int32)
+        values = np.ascontiguousarray(np.stack([np.asarray(v, float) for v in changes.values()], axis=1))
+        return cls(structure.nominal, columns, values)

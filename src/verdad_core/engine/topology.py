@@ -1,0 +1,81 @@
+"""What can be seen wrong in a circuit before anything is solved: no ground, floating nodes, loops of voltage sources.
+
+Found here, these faults name the nodes and parts; found by the equation solver they would be a singular matrix.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from verdad_core.devices.base import Element
+from verdad_core.errors import CircuitError, Place
+
+GROUND = "0"
+
+#: Families through which direct current can flow, and those that fix the voltage between their nodes.
+_CONDUCTING = {"resistor", "inductor", "voltage source", "controlled voltage", "diode", "bipolar"}
+_FIXING = {"inductor", "voltage source"}
+
+
+class _Groups:
+    """Disjoint sets of node names (Tarjan 1975)."""
+
+    def __init__(self) -> None:
+        self._parent: dict[str, str] = {}
+
+    def find(self, node: str) -> str:
+        root = node
+        while (parent := self._parent.setdefault(root, root)) != root:
+            root = parent
+        while node != root:
+            node, self._parent[node] = self._parent[node], root
+        return root
+
+    def join(self, a: str, b: str) -> bool:
+        """Join two sets; False when they were one already."""
+        a, b = self.find(a), self.find(b)
+        self._parent[a] = b
+        return a != b
+
+
+def check_topology(elements: Sequence[Element]) -> None:
+    """Raise CircuitError for a circuit that no element values can make solvable."""
+    if not elements:
+        raise CircuitError("the circuit is empty", remedy="Add parts, and connect one node to ground.")
+    if not any(GROUND in element.nodes for element in elements):
+        raise CircuitError("nothing is connected to ground", remedy="Connect one net to ground (node 0).")
+    _check_voltage_loops(elements)
+    _check_paths_to_ground(elements)
+
+
+def _check_voltage_loops(elements: Iterable[Element]) -> None:
+    groups = _Groups()
+    for element in elements:
+        if element.family in _FIXING and not groups.join(*element.nodes[:2]):
+            raise CircuitError(
+                f"{element.name} closes a loop of voltage sources and inductors",
+                place=Place(line=element.line, part=element.name, nodes=element.nodes[:2]),
+                remedy="Put a small resistor in series with one of them.",
+            )
+
+
+def _check_paths_to_ground(elements: Sequence[Element]) -> None:
+    groups = _Groups()
+    for element in elements:
+        if element.family in _CONDUCTING:
+            for node in element.nodes[1:]:
+                groups.join(element.nodes[0], node)
+        elif element.family == "controlled current":
+            # A current source whose control is its own voltage is a conductance.
+            for control in element.controls:
+                if set(element.nodes) == {control.plus, control.minus}:
+                    groups.join(*element.nodes)
+    ground = groups.find(GROUND)
+    nodes = dict.fromkeys(node for element in elements for node in element.nodes)
+    floating = tuple(node for node in nodes if groups.find(node) != ground)
+    if floating:
+        raise CircuitError(
+            "no direct-current path to ground",
+            place=Place(nodes=floating[:8]),
+            remedy="Give each of these nodes a path to ground for direct current, such as a large resistor.",
+        )

@@ -1,0 +1,1 @@
+"""Model file -> subcircuits, pins with proposed roles, findings."""

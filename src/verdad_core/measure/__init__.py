@@ -1,0 +1,1 @@
+"""Named measurements: one number, with its unit, out of a check's traces."""

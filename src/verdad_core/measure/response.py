@@ -1,0 +1,104 @@
+"""Measurements on a frequency response H(f): frequency [F] in hertz, response [F] complex.
+
+The pass band is taken where the response is largest. "-3 dB" is the half-power point, |H| = peak / sqrt(2).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from verdad_core.arrays import Complexes, Floats
+from verdad_core.errors import MeasurementError
+
+
+@dataclass(frozen=True)
+class ResponseMeasurement:
+    """One entry of the registry; `function` raises MeasurementError when the trace does not hold the number."""
+
+    key: str
+    title: str
+    unit: str
+    meaning: str
+    function: Callable[[Floats, Complexes], float]
+
+
+def passband_gain(frequency: Floats, response: Complexes) -> float:
+    """The largest magnitude, as a ratio; between points by a parabola in log-log scale."""
+    level = np.log(np.maximum(np.abs(response), 1e-300))
+    k = int(np.argmax(level))
+    if 0 < k < len(level) - 1:
+        left, middle, right = level[k - 1 : k + 2]
+        bend = left - 2 * middle + right
+        if bend < 0:
+            return math.exp(middle - (left - right) ** 2 / (8 * bend))
+    return math.exp(level[k])
+
+
+def passband_gain_db(frequency: Floats, response: Complexes) -> float:
+    """`passband_gain` in decibels."""
+    return 20 * math.log10(passband_gain(frequency, response))
+
+
+def upper_cutoff(frequency: Floats, response: Complexes) -> float:
+    """The frequency above the peak where the response has fallen to half its power, in hertz."""
+    return _half_power(frequency, response, upwards=True)
+
+
+def lower_cutoff(frequency: Floats, response: Complexes) -> float:
+    """The frequency below the peak where the response has fallen to half its power, in hertz."""
+    return _half_power(frequency, response, upwards=False)
+
+
+def _half_power(frequency: Floats, response: Complexes, upwards: bool) -> float:
+    """The crossing nearest to the peak, by a cubic through the four points around it in log-log scale."""
+    level = np.log(np.maximum(np.abs(response), 1e-300))
+    target = math.log(passband_gain(frequency, response)) - 0.5 * math.log(2.0)
+    peak = int(np.argmax(level))
+    side = np.arange(peak, len(level)) if upwards else np.arange(peak, -1, -1)
+    below = np.flatnonzero(level[side] < target)
+    if len(below) == 0:
+        where, end = ("above", frequency[-1]) if upwards else ("below", frequency[0])
+        raise MeasurementError(
+            f"the response does not fall by 3 dB {where} its peak within the sweep, which ends at {end:g} Hz",
+            remedy="Widen the frequency range of the check.",
+        )
+    outer, inner = int(side[below[0]]), int(side[below[0] - 1])
+    low, high = min(outer, inner), max(outer, inner)
+    first = min(max(low - 1, 0), max(len(level) - 4, 0))
+    points = slice(first, min(first + 4, len(level)))
+    x = np.log(frequency)
+    middle = x[low]
+    cubic = np.polyfit(x[points] - middle, level[points] - target, len(level[points]) - 1)
+    a, b = 0.0, float(x[high] - middle)
+    fa = np.polyval(cubic, a)
+    for _ in range(60):
+        half = 0.5 * (a + b)
+        value = np.polyval(cubic, half)
+        if (value > 0) == (fa > 0):
+            a = half
+        else:
+            b = half
+    return math.exp(middle + 0.5 * (a + b))
+
+
+RESPONSE_MEASUREMENTS: dict[str, ResponseMeasurement] = {
+    m.key: m
+    for m in (
+        ResponseMeasurement(
+            "passband_gain", "Pass-band gain", "V/V", "largest magnitude of the response", passband_gain
+        ),
+        ResponseMeasurement(
+            "passband_gain_db", "Pass-band gain", "dB", "largest magnitude of the response", passband_gain_db
+        ),
+        ResponseMeasurement(
+            "upper_cutoff", "Upper -3 dB frequency", "Hz", "half power, above the peak", upper_cutoff
+        ),
+        ResponseMeasurement(
+            "lower_cutoff", "Lower -3 dB frequency", "Hz", "half power, below the peak", lower_cutoff
+        ),
+    )
+}

@@ -1,0 +1,49 @@
+"""What the pieces of the board document share: a strict base, identifiers, and quantities kept as they were typed."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, StringConstraints
+
+from verdad_core.errors import ValueTextError
+from verdad_core.units import format_value, parse_value
+
+
+class Document(BaseModel):
+    """A piece of the board document: immutable, and nothing unknown is accepted."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+#: An identifier that is given by Verdad, never typed.
+Slug = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$")]
+#: A reference designator such as R12 or U1.
+Designator = Annotated[str, StringConstraints(pattern=r"^[A-Z]{1,3}[0-9]{1,4}$")]
+#: The name of a net on the sheet; "gnd" is ground.
+Net = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_+/-]{1,32}$")]
+#: A line of text that people write.
+Title = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
+Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]
+
+
+def _quantity(unit: str, *, positive: bool) -> AfterValidator:
+    def check(text: str) -> str:
+        value = parse_value(text, unit)
+        if positive and value <= 0:
+            raise ValueTextError(
+                f"'{text.strip()}' is {format_value(value, unit)}; it must be above zero", remedy="Enter the size only."
+            )
+        return text.strip()
+
+    return AfterValidator(check)
+
+
+_Text = Annotated[str, StringConstraints(max_length=32)]
+Ohms = Annotated[_Text, _quantity("Ω", positive=True)]
+Farads = Annotated[_Text, _quantity("F", positive=True)]
+Henries = Annotated[_Text, _quantity("H", positive=True)]
+Hertz = Annotated[_Text, _quantity("Hz", positive=True)]
+Volts = Annotated[_Text, _quantity("V", positive=False)]
+#: A number in the unit of whatever it is compared with.
+Quantity = Annotated[_Text, _quantity("", positive=False)]
