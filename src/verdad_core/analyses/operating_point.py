@@ -11,7 +11,7 @@ from verdad_core.devices.base import OPTIONS
 from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.load import update
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.newton import FAILED, GMIN_STEPPING, NEWTON, SINGULAR, SOURCE_STEPPING, solve_point
+from verdad_core.engine.newton import copy, FAILED, GMIN_STEPPING, NEWTON, SINGULAR, SOURCE_STEPPING, solve_point
 from verdad_core.engine.rows import fill_row, first_plan, in_chunks
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Place
@@ -92,11 +92,17 @@ def _solve_rows(
     """Rows start..stop-1. `sizes` is [derived, states]; x [S, n + 1], paths [S] and changes [S, n] are written."""
     n = x.shape[1] - 1
     parameters, derived = np.empty(len(nominal)), np.empty(sizes[0])
-    options, state, point = np.empty(OPTIONS), np.zeros(sizes[1]), np.zeros(n + 1)
-    fill_row(nominal, columns, values, start, parameters)
+    options, state, nominal_state = np.empty(OPTIONS), np.zeros(sizes[1]), np.zeros(sizes[1])
+    nominal_x = np.zeros(n + 1)
+    # Every row starts from the nominal solution, so that it does not depend on the rows before it.
+    copy(nominal, parameters)
     update(heads, table, parameters, derived)
-    steps = first_plan(heads, table, slots, pattern_rows, pattern_columns, nodes, derived, options, state, point)
+    steps = first_plan(heads, table, slots, pattern_rows, pattern_columns, nodes, derived, options, nominal_state, nominal_x)
     warm = False
+    if steps[0] >= 0:
+        status, steps = solve_point(heads, table, slots, pattern_rows, pattern_columns, nodes,
+                                    derived, options, nominal_state, steps, nominal_x, changes[start], False)  # fmt: skip
+        warm = status >= 0
     for row in range(start, stop):
         if steps[0] < 0:
             paths[row] = SINGULAR
@@ -105,12 +111,10 @@ def _solve_rows(
             continue
         fill_row(nominal, columns, values, row, parameters)
         update(heads, table, parameters, derived)
-        status, steps = solve_point(heads, table, slots, pattern_rows, pattern_columns, nodes,
-                                    derived, options, state, steps, point, changes[row], warm)  # fmt: skip
-        paths[row] = status
-        warm = status >= 0
-        for k in range(n + 1):
-            x[row, k] = point[k]
+        copy(nominal_x, x[row])
+        copy(nominal_state, state)
+        paths[row], _ = solve_point(heads, table, slots, pattern_rows, pattern_columns, nodes,
+                                    derived, options, state, steps, x[row], changes[row], warm)  # fmt: skip
 
 
 def operating_point(

@@ -13,7 +13,7 @@ class TwoPin(Document):
     """A part between two nets."""
 
     designator: Designator
-    pins: tuple[Net, Net]
+    pins: Annotated[tuple[Net, ...], Field(min_length=2, max_length=2)]
 
 
 class Resistor(TwoPin):

@@ -44,13 +44,15 @@ def complex_values(g: Floats, nnz: int) -> np.ndarray:  # type: ignore[type-arg]
 
 
 @kernel
-def _fill(target: Floats, value: float) -> None:
+def fill(target: Floats, value: float) -> None:
+    """Every entry of target becomes value."""
     for k in range(len(target)):
         target[k] = value
 
 
 @kernel
-def _copy(source: Floats, target: Floats) -> None:
+def copy(source: Floats, target: Floats) -> None:
+    """source -> target."""
     for k in range(len(source)):
         target[k] = source[k]
 
@@ -94,7 +96,7 @@ def newton(
                 break
             other = plan(n, rows, columns, complex_values(g, nnz))
             if other[0] < 0:
-                _fill(change, 0.0)
+                fill(change, 0.0)
                 for k in range(len(other)):
                     change[-1 - other[k]] = np.inf
                 return SINGULAR, steps
@@ -129,7 +131,7 @@ def solve_point(
         status, steps = newton(heads, table, slots, rows, columns, nodes, derived, options, state, 0.0, steps, x, change)
         if status == NEWTON:
             return status, steps
-    _fill(x, 0.0)
+    fill(x, 0.0)
     options[STARTING] = 1.0
     status, steps = newton(heads, table, slots, rows, columns, nodes, derived, options, state, 0.0, steps, x, change)
     if status == NEWTON:
@@ -138,7 +140,7 @@ def solve_point(
     good_x, good_state = np.zeros_like(x), state.copy()
 
     # Gmin stepping: a large shunt at every node, taken away by degrees.
-    _fill(x, 0.0)
+    fill(x, 0.0)
     options[STARTING] = 1.0
     shunt, ratio = FIRST_SHUNT, 0.1
     target = shunt
@@ -151,23 +153,23 @@ def solve_point(
             if target == 0.0:
                 solved = True
                 break
-            _copy(x, good_x)
-            _copy(state, good_state)
+            copy(x, good_x)
+            copy(state, good_state)
             shunt = target
             ratio = max(ratio * ratio, 1e-3) if ratio < 0.5 else ratio * 0.7
         else:
             if ratio > 0.97:
                 break
             ratio = np.sqrt(ratio)
-            _copy(good_x, x)
-            _copy(good_state, state)
+            copy(good_x, x)
+            copy(good_state, state)
         target = shunt * ratio if shunt * ratio > LAST_SHUNT else 0.0
     if solved:
         return GMIN_STEPPING, steps
 
     # Source stepping: from all sources off to full value.
-    _fill(x, 0.0)
-    _fill(good_x, 0.0)
+    fill(x, 0.0)
+    fill(good_x, 0.0)
     options[STARTING] = 1.0
     reached, stride = 0.0, 0.1
     for _ in range(400):
@@ -178,14 +180,14 @@ def solve_point(
                 return SOURCE_STEPPING, steps
             reached = options[SOURCE_SCALE]
             stride *= 1.7
-            _copy(x, good_x)
-            _copy(state, good_state)
+            copy(x, good_x)
+            copy(state, good_state)
         else:
             stride *= 0.25
             if stride < 1e-6:
                 break
-            _copy(good_x, x)
-            _copy(good_state, state)
-    _copy(failed_x, x)
-    _copy(failed_change, change)
+            copy(good_x, x)
+            copy(good_state, state)
+    copy(failed_x, x)
+    copy(failed_change, change)
     return failed, steps

@@ -12,7 +12,7 @@ def decode(data: bytes) -> str:
     """The text of an uploaded model file, with line ends as `\\n`. Raises NetlistError for what is not text."""
     if len(data) > MAX_TEXT:
         raise NetlistError(
-            f"the file has {len(data):,} bytes; at most {MAX_TEXT:,} are read",
+            f"the file is larger than {MAX_TEXT / 1e6:.0f} MB, which is the most that is read",
             remedy="Upload only the file that holds the model you need.",
         )
     for number, line in enumerate(data.split(b"\n"), 1):

@@ -1,0 +1,1 @@
+"""The HTTP interface: one router a file, errors translated in one place."""

@@ -1,0 +1,84 @@
+"""The application: wires routers, errors, the runner and the built interface together."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Response
+from fastapi.staticfiles import StaticFiles
+from pydantic import BaseModel
+from sqlalchemy import text
+from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import sessionmaker
+from starlette.exceptions import HTTPException
+from starlette.responses import Response as StarletteResponse
+from starlette.types import Scope
+
+from verdad.api import boards, checks, models, problems, studies, verdict
+from verdad.api.context import Context, InContext
+from verdad.db.session import connect
+from verdad.runs.runner import Runner
+from verdad_core.netlist.lines import MAX_TEXT
+
+
+#: Larger requests are cut off unread; what is smaller but still too large for a text is refused with its reason.
+MAX_BODY = 10 * MAX_TEXT
+
+
+class Health(BaseModel):
+    """Whether the service can work, and what is missing when it cannot."""
+
+    ok: bool
+    database: str
+
+
+class _Interface(StaticFiles):
+    """The built interface: unknown paths outside the API get index.html, whose router takes over."""
+
+    async def get_response(self, path: str, scope: Scope) -> StarletteResponse:
+        try:
+            response = await super().get_response(path, scope)
+        except HTTPException as error:
+            if error.status_code != 404 or path.startswith("api") or "." in Path(path).name:
+                raise
+            response = await super().get_response("index.html", scope)
+        if not path.startswith("assets"):
+            response.headers["Cache-Control"] = "no-cache"
+        return response
+
+
+def create_app(database_url: str, scheduler: str | None = None, web: Path | None = None) -> FastAPI:
+    """The service on a database that has been migrated. `web` is the folder of the built interface."""
+    engine = connect(database_url)
+    sessions = sessionmaker(engine, expire_on_commit=False)
+    runner = Runner(sessions, scheduler)
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        runner.start()
+        yield
+        runner.stop()
+        engine.dispose()
+
+    app = FastAPI(title="Verdad", version="0.1.0", lifespan=lifespan, max_body_size=MAX_BODY)
+    app.state.context = Context(engine, sessions, runner)
+    problems.install(app)
+    for router in (boards.router, checks.router, models.router, studies.router, verdict.router):
+        app.include_router(router)
+
+    @app.get("/healthz", tags=["health"], responses={503: {"model": Health}})
+    def healthz(context: InContext, response: Response) -> Health:
+        """Whether the service and its database work."""
+        try:
+            with context.engine.connect() as connection:
+                connection.execute(text("select 1"))
+        except SQLAlchemyError as error:
+            response.status_code = 503
+            return Health(ok=False, database=f"does not answer: {type(error).__name__}")
+        return Health(ok=True, database="answers")
+
+    if web is not None and web.is_dir():
+        app.mount("/", _Interface(directory=web, html=True))
+    return app

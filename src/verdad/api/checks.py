@@ -1,0 +1,96 @@
+"""Running a check as drawn. Equal contents are answered from memory."""
+
+from __future__ import annotations
+
+import uuid
+
+import numpy as np
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from verdad.api.context import Context, InContext, InSession, load_board, load_models
+from verdad.api.numbers import Number
+from verdad.api.problems import FindingView, ProblemError, problems
+from verdad_core.board.document import Board
+from verdad_core.board.elaborate import ModelFiles
+from verdad_core.board.keys import check_key
+from verdad_core.board.run import CheckResult, Measured, run_check
+
+router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
+
+#: Results that are kept in memory; the oldest goes first.
+KEPT = 64
+
+
+class HandView(BaseModel):
+    """The hand value beside a measurement; `deviation` is the simulated value's distance from it in per cent."""
+
+    formula: str
+    source: str
+    value: Number
+    deviation: Number
+
+
+class MeasuredView(BaseModel):
+    """One measurement; `value` is null when the response does not hold it."""
+
+    id: str
+    title: str
+    unit: str
+    value: Number
+    hand: HandView | None
+
+    @classmethod
+    def of(cls, measured: Measured) -> MeasuredView:
+        hand = measured.hand and HandView(
+            formula=measured.hand.formula,
+            source=measured.hand.source,
+            value=measured.hand.value,
+            deviation=measured.hand.deviation,
+        )
+        return cls(id=measured.id, title=measured.title, unit=measured.unit, value=measured.value, hand=hand)
+
+
+class CheckView(BaseModel):
+    """A frequency response with what was measured on it.
+
+    `voltages` in volts by net; `frequency` in hertz, `magnitude` in decibels, `phase` in degrees, continuous.
+    """
+
+    key: str
+    solved_by: str
+    voltages: dict[str, float]
+    frequency: list[float]
+    magnitude: list[float]
+    phase: list[float]
+    measured: list[MeasuredView]
+    findings: list[FindingView]
+
+
+def nominal(context: Context, board: Board, check_id: str, models: ModelFiles) -> tuple[str, CheckResult]:
+    """The key and the result of a check as drawn, computed unless an equal one is remembered."""
+    key = check_key(board, check_id, models)
+    result = context.results.pop(key, None) or run_check(board, check_id, models)
+    context.results[key] = result
+    while len(context.results) > KEPT:
+        context.results.pop(next(iter(context.results)), None)
+    return key, result
+
+
+@router.get("/{check_id}", responses=problems(404))
+def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: InContext) -> CheckView:
+    """Run a check on the board as it is now."""
+    board = load_board(session, board_id)
+    if all(check.id != check_id for _, check in board.checks()):
+        raise ProblemError(404, "There is no such check on this board.")
+    key, result = nominal(context, board, check_id, load_models(session, board))
+    return CheckView(
+        key=key,
+        solved_by=result.path.name.lower().replace("_", " "),
+        voltages=result.voltages,
+        frequency=result.frequency.tolist(),
+        magnitude=(20 * np.log10(np.maximum(np.abs(result.response), 1e-15))).tolist(),
+        phase=np.degrees(np.unwrap(np.angle(result.response))).tolist(),
+        measured=[MeasuredView.of(measured) for measured in result.measured],
+        findings=[FindingView.of(finding) for finding in result.findings],
+    )

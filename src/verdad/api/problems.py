@@ -1,0 +1,131 @@
+"""Errors as the client sees them. The core's errors are translated here and nowhere else."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
+
+from verdad_core.errors import Finding, Place, VerdadError
+
+log = structlog.get_logger()
+
+
+class PlaceView(BaseModel):
+    """Where something is wrong; what is not known is null."""
+
+    file: str | None = None
+    line: int | None = None
+    column: int | None = None
+    part: str | None = None
+    nodes: list[str] = []
+
+    @classmethod
+    def of(cls, place: Place) -> PlaceView:
+        return cls(file=place.file, line=place.line, column=place.column, part=place.part, nodes=list(place.nodes))
+
+
+class FindingView(BaseModel):
+    """A remark on a text or a result."""
+
+    severity: str
+    message: str
+    place: PlaceView
+    remedy: str
+
+    @classmethod
+    def of(cls, finding: Finding) -> FindingView:
+        return cls(
+            severity=finding.severity,
+            message=finding.message,
+            place=PlaceView.of(finding.place),
+            remedy=finding.remedy,
+        )
+
+
+class Fault(BaseModel):
+    """One wrong field of a request: its path in the document, such as circuits.0.parts.1.value."""
+
+    path: str
+    message: str
+    remedy: str = ""
+
+
+class Problem(BaseModel):
+    """Why a request was not carried out. Nothing was changed."""
+
+    message: str
+    remedy: str = ""
+    place: PlaceView = PlaceView()
+    faults: list[Fault] = []
+
+
+class ProblemError(Exception):
+    """A request that cannot be carried out, with its HTTP status."""
+
+    def __init__(self, status: int, message: str, remedy: str = "") -> None:
+        super().__init__(message)
+        self.status = status
+        self.problem = Problem(message=message, remedy=remedy)
+
+
+def problems(*statuses: int) -> dict[int | str, dict[str, Any]]:
+    """The `responses` of a route that may answer with these statuses."""
+    return {status: {"model": Problem} for status in (*statuses, 422)}
+
+
+def _answer(status: int, problem: Problem) -> JSONResponse:
+    return JSONResponse(problem.model_dump(mode="json"), status_code=status)
+
+
+def _fault(error: dict[str, Any]) -> Fault:
+    # The tags of discriminated unions stand in Pydantic's location but not in the document.
+    tags = {"resistor", "capacitor", "inductor", "modelled", "supply", "source", "load"}
+    location = [str(step) for step in error["loc"] if step != "body"]
+    path = ".".join(
+        step for k, step in enumerate(location) if not (step in tags and k > 0 and location[k - 1].isdigit())
+    )
+    cause = error.get("ctx", {}).get("error")
+    if isinstance(cause, VerdadError):
+        return Fault(path=path, message=cause.message, remedy=cause.remedy)
+    return Fault(path=path, message=error["msg"])
+
+
+def install(app: FastAPI) -> None:
+    """Make `app` answer every error with a Problem."""
+
+    @app.exception_handler(ProblemError)
+    def _problem(_: Request, error: ProblemError) -> JSONResponse:
+        return _answer(error.status, error.problem)
+
+    @app.exception_handler(VerdadError)
+    def _core(_: Request, error: VerdadError) -> JSONResponse:
+        return _answer(422, Problem(message=error.message, remedy=error.remedy, place=PlaceView.of(error.place)))
+
+    @app.exception_handler(RequestValidationError)
+    def _invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        faults = [_fault(dict(item)) for item in error.errors()]
+        first = faults[0]
+        return _answer(422, Problem(message=first.message, remedy=first.remedy, faults=faults))
+
+    @app.exception_handler(HTTPException)
+    def _http(_: Request, error: HTTPException) -> JSONResponse:
+        return _answer(error.status_code, Problem(message=str(error.detail)))
+
+    @app.exception_handler(OperationalError)
+    def _database(_: Request, error: OperationalError) -> JSONResponse:
+        log.error("database unreachable", error=str(error.orig))
+        return _answer(
+            503, Problem(message="The database does not answer.", remedy="Start it with ./verdad demo, then try again.")
+        )
+
+    @app.exception_handler(Exception)
+    def _fault_of_ours(request: Request, error: Exception) -> JSONResponse:
+        log.exception("unexpected error", path=request.url.path, exc_info=error)
+        return _answer(500, Problem(message="Verdad made a mistake.", remedy="The service's log holds the details."))

@@ -1,0 +1,236 @@
+"""Studies: start, watch and cancel runs, and read what their rows say."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import UTC, datetime
+
+import numpy as np
+from fastapi import APIRouter
+from pydantic import BaseModel
+from sqlalchemy import event, select
+from sqlalchemy.orm import Session
+
+from verdad.api.context import InContext, InSession, board_row, load_board, load_models
+from verdad.api.numbers import Number
+from verdad.api.problems import ProblemError, problems
+from verdad.db.tables import RunRow, RunState
+from verdad.runs.block import pack
+from verdad_core.arrays import Floats
+from verdad_core.board.document import Board, Limit, MonteCarlo
+from verdad_core.board.elaborate import ModelFiles
+from verdad_core.board.keys import study_key
+from verdad_core.board.run import run_check
+from verdad_core.measure.response import RESPONSE_MEASUREMENTS
+from verdad_core.studies.statistics import histogram, summarise, yield_of
+
+router = APIRouter(prefix="/api/boards/{board_id}/studies", tags=["studies"])
+
+ACTIVE = (RunState.QUEUED, RunState.RUNNING)
+
+
+class SummaryView(BaseModel):
+    """Statistics over the rows that gave a number, in the measurement's unit."""
+
+    n: int
+    missing: int
+    mean: float
+    sigma: float
+    min: float
+    p10: float
+    median: float
+    p90: float
+    max: float
+
+
+class HistogramView(BaseModel):
+    """Counts of rows between neighbouring edges, in the measurement's unit."""
+
+    edges: list[float]
+    counts: list[int]
+
+
+class YieldView(BaseModel):
+    """The share of rows within the limit, with its 95 % confidence interval."""
+
+    passed: int
+    total: int
+    share: float
+    low: float
+    high: float
+
+
+class LimitView(BaseModel):
+    """A limit on a measurement, as numbers."""
+
+    id: str
+    lower: Number
+    upper: Number
+    reason: str
+    within: YieldView
+
+
+class DistributionView(BaseModel):
+    """What one measurement did over the rows."""
+
+    id: str
+    title: str
+    unit: str
+    summary: SummaryView | None
+    histogram: HistogramView | None
+    limits: list[LimitView]
+
+
+class RunView(BaseModel):
+    """A run of a study. `current` is false when the board, its models or spreads have changed since it was started."""
+
+    id: uuid.UUID
+    state: RunState
+    current: bool
+    rows: int
+    rows_done: int
+    message: str
+    seed: int
+    started_at: datetime
+    finished_at: datetime | None
+    seconds_left: Number
+    distributions: list[DistributionView]
+
+
+class StudyView(BaseModel):
+    """A study and its run: the current one, else the newest."""
+
+    study: MonteCarlo
+    run: RunView | None
+
+
+def find_study(board: Board, study_id: str) -> MonteCarlo:
+    """The study, or ProblemError 404."""
+    found = next((study for study in board.studies if study.id == study_id), None)
+    if found is None:
+        raise ProblemError(404, "There is no such study on this board.")
+    return found
+
+
+def table_of(run: RunRow, measurements: int) -> Floats:
+    """The rows that are done: [rows, measurements], in row order."""
+    values = [value for block in run.blocks for value in block.values]
+    return np.array(values, dtype=float).reshape(-1, measurements)
+
+
+def newest_run(session: Session, board_id: uuid.UUID, study: MonteCarlo, key: str) -> RunRow | None:
+    """The newest run with this key that was not cancelled and did not fail, else the newest of the study."""
+    runs = list(
+        session.scalars(
+            select(RunRow)
+            .where(RunRow.board_id == board_id, RunRow.study == study.id)
+            .order_by(RunRow.started_at.desc())
+            .limit(50)
+        )
+    )
+    usable = [run for run in runs if run.key == key and run.state in (*ACTIVE, RunState.DONE)]
+    return next(iter(usable or runs), None)
+
+
+def _view(board: Board, study: MonteCarlo, models: ModelFiles, run: RunRow | None) -> StudyView:
+    if run is None:
+        return StudyView(study=study, run=None)
+    # A run's rows are read by the board it was started on: the check may have other measurements by now.
+    then = Board.model_validate(run.inputs["board"])
+    _, check = then.check(then.study(study.id).check)
+    table = table_of(run, len(check.measurements))
+    distributions = []
+    for column, measurement in enumerate(check.measurements):
+        entry = RESPONSE_MEASUREMENTS[measurement.key]
+        values = table[:, column]
+        summary, bins = summarise(values), histogram(values)
+        limits = [
+            limit for limit in board.limits if limit.check == check.id and limit.measurement == measurement.id
+        ]
+        distributions.append(
+            DistributionView(
+                id=measurement.id,
+                title=entry.title,
+                unit=entry.unit,
+                summary=SummaryView(**vars(summary)) if summary else None,
+                histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
+                limits=[_limit(limit, values) for limit in limits],
+            )
+        )
+    done = len(table)
+    left = None
+    if run.state in ACTIVE and done:
+        elapsed = (datetime.now(UTC) - run.started_at).total_seconds()
+        left = elapsed / done * (run.rows - done)
+    return StudyView(
+        study=study,
+        run=RunView(
+            id=run.id,
+            state=RunState(run.state),
+            current=run.key == study_key(board, study, models),
+            rows=run.rows,
+            rows_done=done,
+            message=run.message,
+            seed=then.study(study.id).seed,
+            started_at=run.started_at,
+            finished_at=run.finished_at,
+            seconds_left=left,
+            distributions=distributions,
+        ),
+    )
+
+
+def _limit(limit: Limit, values: Floats) -> LimitView:
+    lower, upper = limit.bounds
+    return LimitView(
+        id=limit.id,
+        lower=lower,
+        upper=upper,
+        reason=limit.reason,
+        within=YieldView(**vars(yield_of(values, lower, upper))),
+    )
+
+
+@router.get("/{study_id}", responses=problems(404))
+def get_study(board_id: uuid.UUID, study_id: str, session: InSession) -> StudyView:
+    """A study with its run, partial results included."""
+    board = load_board(session, board_id)
+    study = find_study(board, study_id)
+    models = load_models(session, board)
+    return _view(board, study, models, newest_run(session, board_id, study, study_key(board, study, models)))
+
+
+@router.post("/{study_id}/runs", responses=problems(404))
+def start_run(board_id: uuid.UUID, study_id: str, session: InSession, context: InContext) -> StudyView:
+    """Start a study on the board as it is now. Where an equal run is under way or done, that one is the answer."""
+    board_row(session, board_id, lock=True)
+    board = load_board(session, board_id)
+    study = find_study(board, study_id)
+    models = load_models(session, board)
+    key = study_key(board, study, models)
+    run = newest_run(session, board_id, study, key)
+    if run is None or run.key != key or run.state not in (*ACTIVE, RunState.DONE):
+        # A circuit that cannot be solved as drawn is refused at once, with its reason.
+        run_check(board, study.check, models)
+        run = RunRow(board_id=board_id, study=study.id, key=key, inputs=pack(board, study, models), rows=study.rows)
+        session.add(run)
+        session.flush()
+        event.listen(session, "after_commit", lambda _: context.runner.wake(), once=True)
+    return _view(board, study, models, run)
+
+
+@router.post("/{study_id}/cancel", responses=problems(404))
+def cancel_run(board_id: uuid.UUID, study_id: str, session: InSession) -> StudyView:
+    """Cancel the study's run that is queued or under way; its finished rows stay readable."""
+    board = load_board(session, board_id)
+    study = find_study(board, study_id)
+    for run in session.scalars(
+        select(RunRow)
+        .where(RunRow.board_id == board_id, RunRow.study == study.id, RunRow.state.in_(ACTIVE))
+        .with_for_update()
+    ):
+        run.state = RunState.CANCELLED
+        run.finished_at = datetime.now(UTC)
+    session.flush()
+    models = load_models(session, board)
+    return _view(board, study, models, newest_run(session, board_id, study, study_key(board, study, models)))

@@ -1,0 +1,133 @@
+"""The command line."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from verdad.settings import PROJECT, Settings
+from verdad.setup import postgres, service, web
+from verdad.setup.machine import SetupError, apt_install, check_platform, say
+
+app = typer.Typer(
+    help="Verdad: does this board hold, and what shows it?", no_args_is_help=True, add_completion=False,
+    pretty_exceptions_enable=False, rich_markup_mode=None,
+)  # fmt: skip
+
+
+@contextmanager
+def _plainly() -> Iterator[Settings]:
+    """Setup errors as plain text and exit status 1."""
+    try:
+        check_platform()
+        yield Settings.from_environment()
+    except SetupError as error:
+        print(f"verdad: {error}", file=sys.stderr)
+        raise typer.Exit(1) from None
+    except OSError as error:
+        print(f"verdad: {error.strerror or error}: {error.filename or ''}", file=sys.stderr)
+        raise typer.Exit(1) from None
+
+
+def _warm() -> None:
+    """Compile the kernels in a process of its own, so that this one stays small."""
+    os.environ.setdefault("VERDAD_KERNEL_CACHE", str(Settings.from_environment().home / "kernels"))
+    code = subprocess.run(
+        [sys.executable, "-c", "from verdad_core.warm import warm; warm(lambda text: print(text, flush=True))"],
+        check=False,
+    ).returncode
+    if code != 0:
+        raise SetupError("The kernels could not be compiled; the lines above say why.")
+
+
+def _database(settings: Settings) -> str:
+    return settings.database_url or postgres.start(settings).ensure("verdad")
+
+
+@app.command()
+def demo(port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; any free one unless given.")] = None) -> None:
+    """Set up what is missing, start PostgreSQL and the service, load the demo, print the address."""
+    with _plainly() as settings:
+        web.ensure_built(settings)
+        url = _database(settings)
+        _warm()
+        running = service.start(settings, url, port)
+        from sqlalchemy.orm import Session
+
+        from verdad.db.session import connect
+        from verdad.demo.load import load_demo
+
+        with Session(connect(url)) as session, session.begin():
+            if load_demo(session):
+                say("the demo board was loaded")
+        say(f"\nVerdad runs at {running.address}\nStop it with ./verdad stop")
+
+
+@app.command()
+def stop() -> None:
+    """Stop the service and its PostgreSQL server. Everything stays stored."""
+    with _plainly() as settings:
+        say("the service was stopped" if service.stop(settings) else "no service runs")
+        if settings.database_url is None:
+            say("PostgreSQL was stopped" if postgres.stop(settings) else "no PostgreSQL server of Verdad's runs")
+
+
+@app.command()
+def api() -> None:
+    """Write the API's schema and the interface's types after a change of the API."""
+    with _plainly() as settings:
+        (PROJECT / "docs" / "openapi.json").write_text(web.openapi_text())
+        web.ensure_packages(settings)
+        subprocess.run(["npm", "run", "--silent", "api"], cwd=web.WEB, check=True)
+
+
+def _commands(pytest_arguments: list[str]) -> list[tuple[str, list[str], Path]]:
+    binaries = Path(sys.executable).parent
+    return [
+        ("lint (Python)", [str(binaries / "ruff"), "check", "."], PROJECT),
+        ("types (Python)", [str(binaries / "mypy")], PROJECT),
+        ("lint (interface)", ["npm", "run", "--silent", "lint"], web.WEB),
+        ("types (interface)", ["npm", "run", "--silent", "types"], web.WEB),
+        ("tests (interface)", ["npm", "run", "--silent", "test"], web.WEB),
+        ("tests", [str(binaries / "pytest"), *pytest_arguments], PROJECT),
+    ]
+
+
+@app.command(context_settings={"allow_extra_args": True, "ignore_unknown_options": True})
+def test(context: typer.Context) -> None:
+    """Install what the tests need and run all: lint, types, unit, API and browser tests.
+
+    With arguments, only pytest runs, with these arguments.
+    """
+    with _plainly() as settings:
+        if not Path("/usr/bin/chromium").exists():
+            apt_install(["chromium"], settings.home / "logs" / "apt.log")
+        web.ensure_packages(settings)
+        web.ensure_built(settings)
+        named = os.environ.get("VERDAD_TEST_DATABASE_URL")
+        server = named or postgres.start(settings).ensure("verdad_test")
+        _warm()
+        environment = {**os.environ, "VERDAD_TEST_DATABASE_URL": server, "OPENBLAS_NUM_THREADS": "1"}
+        commands = _commands(context.args)
+        failed = []
+        for title, command, folder in commands[-1:] if context.args else commands:
+            say(f"\n== {title}")
+            if subprocess.run(command, cwd=folder, env=environment, check=False).returncode != 0:
+                failed.append(title)
+        if failed:
+            raise SetupError(f"failed: {', '.join(failed)}")
+
+
+@app.command()
+def bench() -> None:
+    """Measure speed and memory, as ratios against references in the same run."""
+    with _plainly():
+        _warm()
+        raise typer.Exit(subprocess.run([sys.executable, "-m", "bench"], cwd=PROJECT, check=False).returncode)

@@ -1,0 +1,1 @@
+"""PostgreSQL through SQLAlchemy: tables, sessions, migrations."""

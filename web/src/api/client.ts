@@ -1,0 +1,61 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './generated/schema'
+
+type Schemas = components['schemas']
+export type Board = Schemas['Board']
+export type Circuit = Schemas['Circuit']
+export type Check = Schemas['Check']
+export type Part = Circuit['parts'][number]
+export type Fixture = Check['fixtures'][number]
+export type Spread = Board['spreads'][number]
+export type Limit = Board['limits'][number]
+export type Study = Board['studies'][number]
+export type BoardView = Schemas['BoardView']
+export type CheckView = Schemas['CheckView']
+export type Finding = Schemas['FindingView']
+export type ModelDetail = Schemas['ModelDetail']
+export type ModelEntry = Schemas['ModelEntry']
+export type Reading = Schemas['ReadingView']
+export type StudyView = Schemas['StudyView']
+export type Distribution = Schemas['DistributionView']
+export type VerdictView = Schemas['VerdictView']
+export type VerdictCell = Schemas['CellView']
+type Problem = Pick<Schemas['Problem'], 'message'> & Partial<Schemas['Problem']>
+
+/** Why a request was not carried out: what is wrong, what to do, and which fields are at fault. */
+export class RequestProblem extends Error {
+  constructor(
+    readonly status: number,
+    readonly problem: Problem,
+  ) {
+    super([problem.message, problem.remedy].filter(Boolean).join(' '))
+  }
+
+  /** The message for the field at `path` of the request, or null. */
+  fault(path: string): string | null {
+    const fault = this.problem.faults?.find((candidate) => candidate.path === path)
+    return fault ? [fault.message, fault.remedy].filter(Boolean).join(' ') : null
+  }
+}
+
+export const client = createClient<paths>()
+
+type Answer<T> = { data?: T; error?: unknown; response: Response }
+
+/** The data of an answer. Throws RequestProblem for a refusal, and for a service that does not answer. */
+export async function unwrap<T>(request: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>
+  try {
+    answer = await request
+  } catch {
+    throw new RequestProblem(0, {
+      message: 'Verdad does not answer.',
+      remedy: 'Start it with ./verdad demo, then try again.',
+    })
+  }
+  if (answer.data !== undefined) return answer.data
+  const { error, response } = answer
+  if (error && typeof error === 'object' && 'message' in error) throw new RequestProblem(response.status, error as Problem)
+  const message = response.status === 413 ? 'The upload is too large.' : `The request failed (${response.status}).`
+  throw new RequestProblem(response.status, { message })
+}

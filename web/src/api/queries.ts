@@ -1,0 +1,153 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, toValue, type MaybeRefOrGetter } from 'vue'
+import { client, unwrap, type Board, type BoardView, type StudyView } from './client'
+
+/** Keys of cached answers. Everything that depends on a board's contents lies under `derived`. */
+const keys = {
+  boards: ['boards'],
+  board: (id: string) => ['board', id],
+  derived: (id: string) => ['derived', id],
+  models: ['models'],
+}
+
+export function useBoards() {
+  return useQuery({ queryKey: keys.boards, queryFn: () => unwrap(client.GET('/api/boards')), staleTime: 0 })
+}
+
+export function useBoard(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => keys.board(toValue(id))),
+    queryFn: () => unwrap(client.GET('/api/boards/{board_id}', { params: { path: { board_id: toValue(id) } } })),
+    staleTime: 0,
+  })
+}
+
+/** Saves a whole board. All that was derived from the old contents is out of date at once. */
+export function useSaveBoard(id: MaybeRefOrGetter<string>) {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: (save: { revision: number; board: Board }) =>
+      unwrap(client.PUT('/api/boards/{board_id}', { params: { path: { board_id: toValue(id) } }, body: save })),
+    onSuccess: (saved: BoardView) => {
+      cache.setQueryData(keys.board(toValue(id)), saved)
+      return void cache.invalidateQueries({ queryKey: keys.derived(toValue(id)) })
+    },
+    onError: (error) => {
+      if ('status' in error && error.status === 409) void cache.invalidateQueries({ queryKey: keys.board(toValue(id)) })
+    },
+  })
+}
+
+export function useCheck(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string | undefined>) {
+  return useQuery({
+    queryKey: computed(() => [...keys.derived(toValue(board)), 'check', toValue(check)]),
+    queryFn: ({ signal }) =>
+      unwrap(
+        client.GET('/api/boards/{board_id}/checks/{check_id}', {
+          params: { path: { board_id: toValue(board), check_id: toValue(check) ?? '' } },
+          signal,
+        }),
+      ),
+    enabled: computed(() => toValue(check) !== undefined),
+  })
+}
+
+const ACTIVE = ['queued', 'running']
+
+/** Whether a study's run is queued or under way. */
+export function isActive(view: StudyView | undefined): boolean {
+  return ACTIVE.includes(view?.run?.state ?? '')
+}
+
+/** A study with its run; asked for again while the run is under way. */
+export function useStudy(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter<string | undefined>) {
+  const cache = useQueryClient()
+  return useQuery({
+    queryKey: computed(() => [...keys.derived(toValue(board)), 'study', toValue(study)]),
+    queryFn: async () => {
+      const view = await unwrap(
+        client.GET('/api/boards/{board_id}/studies/{study_id}', {
+          params: { path: { board_id: toValue(board), study_id: toValue(study) ?? '' } },
+        }),
+      )
+      if (view.run?.state === 'done') void cache.invalidateQueries({ queryKey: [...keys.derived(toValue(board)), 'verdict'] })
+      return view
+    },
+    enabled: computed(() => toValue(study) !== undefined),
+    refetchInterval: (query) => (isActive(query.state.data) ? 300 : false),
+  })
+}
+
+export function useRunControl(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter<string>) {
+  const cache = useQueryClient()
+  const path = () => ({ params: { path: { board_id: toValue(board), study_id: toValue(study) } } })
+  const onSuccess = (view: StudyView) => {
+    cache.setQueryData([...keys.derived(toValue(board)), 'study', toValue(study)], view)
+    return void cache.invalidateQueries({ queryKey: [...keys.derived(toValue(board)), 'verdict'] })
+  }
+  return {
+    start: useMutation({
+      mutationFn: () => unwrap(client.POST('/api/boards/{board_id}/studies/{study_id}/runs', path())),
+      onSuccess,
+    }),
+    cancel: useMutation({
+      mutationFn: () => unwrap(client.POST('/api/boards/{board_id}/studies/{study_id}/cancel', path())),
+      onSuccess,
+    }),
+  }
+}
+
+export function useVerdict(board: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => [...keys.derived(toValue(board)), 'verdict']),
+    queryFn: () =>
+      unwrap(client.GET('/api/boards/{board_id}/verdict', { params: { path: { board_id: toValue(board) } } })),
+  })
+}
+
+export function useModels() {
+  return useQuery({ queryKey: keys.models, queryFn: () => unwrap(client.GET('/api/models')), staleTime: 0 })
+}
+
+export function useModel(id: MaybeRefOrGetter<string | undefined>) {
+  return useQuery({
+    queryKey: computed(() => [...keys.models, toValue(id)]),
+    queryFn: () =>
+      unwrap(client.GET('/api/models/{model_id}', { params: { path: { model_id: toValue(id) ?? '' } } })),
+    enabled: computed(() => toValue(id) !== undefined),
+  })
+}
+
+export function useModelIntake() {
+  const cache = useQueryClient()
+  // Roles decide how every board's circuits are wired: whatever was computed may be out of date.
+  const onSuccess = () => {
+    void cache.invalidateQueries({ queryKey: keys.models })
+    return void cache.invalidateQueries({ queryKey: ['derived'] })
+  }
+  return {
+    read: useMutation({
+      mutationFn: (file: Blob) =>
+        unwrap(
+          client.POST('/api/models/readings', {
+            body: { file: file as unknown as string },
+            bodySerializer: () => {
+              const form = new FormData()
+              form.append('file', file)
+              return form
+            },
+          }),
+        ),
+    }),
+    store: useMutation({
+      mutationFn: (save: { name: string; text: string; source: string; link: string; roles: Record<string, string[]> }) =>
+        unwrap(client.POST('/api/models', { body: save })),
+      onSuccess,
+    }),
+    setRoles: useMutation({
+      mutationFn: ({ id, roles }: { id: string; roles: Record<string, string[]> }) =>
+        unwrap(client.PUT('/api/models/{model_id}/roles', { params: { path: { model_id: id } }, body: { roles } })),
+      onSuccess,
+    }),
+  }
+}

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import type { CheckView } from '@/api/client'
+import { usePreferredScheme } from '@/components/usePreferredScheme'
+import { engineering, tick } from '@/format/engineering'
+import { computed } from 'vue'
+import VChart from 'vue-echarts'
+import { axisStyle, chartTokens, tooltipStyle } from './setup'
+
+/** Magnitude and phase over log frequency; a mark at the -3 dB frequency. */
+const props = defineProps<{ result: CheckView; cutoff: number | null }>()
+
+const dark = usePreferredScheme()
+const option = computed(() => {
+  void dark.value
+  const tokens = chartTokens()
+  const axis = axisStyle(tokens)
+  const { frequency, magnitude, phase } = props.result
+  const [blue, orange] = tokens.traces
+  return {
+    animation: false,
+    grid: { left: 48, right: 52, top: 34, bottom: 42 },
+    legend: {
+      top: 0, itemWidth: 26, itemHeight: 10, icon: 'none',
+      textStyle: { color: tokens.text, fontSize: 12 }, data: ['Magnitude', 'Phase'], show: false,
+    },
+    tooltip: {
+      trigger: 'axis',
+      ...tooltipStyle(tokens),
+      formatter: (points: { dataIndex: number }[]) => {
+        const k = points[0]?.dataIndex ?? 0
+        return `${engineering(frequency[k], 'Hz')}<br>${engineering(magnitude[k], 'dB')}<br>${engineering(phase[k], '°')}`
+      },
+    },
+    xAxis: {
+      type: 'log', name: 'frequency / Hz', nameLocation: 'middle', nameGap: 26,
+      min: frequency[0], max: frequency.at(-1), ...axis,
+      axisLabel: { ...axis.axisLabel, formatter: tick },
+      minorSplitLine: { show: false },
+    },
+    yAxis: [
+      { type: 'value', name: 'magnitude / dB', nameLocation: 'end', nameTextStyle: { ...axis.nameTextStyle, align: 'left', padding: [0, 0, 0, -38], color: blue }, ...{ axisLine: axis.axisLine, axisTick: axis.axisTick, axisLabel: axis.axisLabel, splitLine: axis.splitLine }, scale: true },
+      { type: 'value', name: 'phase / °', nameTextStyle: { ...axis.nameTextStyle, align: 'right', padding: [0, -40, 0, 0], color: orange }, axisLine: axis.axisLine, axisTick: axis.axisTick, axisLabel: axis.axisLabel, splitLine: { show: false }, scale: true },
+    ],
+    series: [
+      {
+        name: 'Magnitude', type: 'line', showSymbol: false, data: frequency.map((f, k) => [f, magnitude[k]]),
+        lineStyle: { color: blue, width: 2 }, itemStyle: { color: blue },
+        markLine: props.cutoff == null ? undefined : {
+          silent: true, symbol: 'none', animation: false,
+          lineStyle: { color: tokens.accent, type: 'dotted', width: 1.5 },
+          label: { formatter: `−3 dB`, position: 'insideEndTop', rotate: 0, color: tokens.accent, fontSize: 11, distance: [4, -12], align: 'left' },
+          data: [{ xAxis: props.cutoff }],
+        },
+      },
+      {
+        name: 'Phase', type: 'line', yAxisIndex: 1, showSymbol: false, data: frequency.map((f, k) => [f, phase[k]]),
+        lineStyle: { color: orange, width: 1.6, type: [6, 4] }, itemStyle: { color: orange },
+      },
+    ],
+  }
+})
+</script>
+
+<template>
+  <VChart :option="option" autoresize role="img" aria-label="Magnitude and phase over frequency" />
+</template>

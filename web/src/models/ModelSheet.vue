@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import type { ModelDetail } from '@/api/client'
+import { useModelIntake } from '@/api/queries'
+import FindingList from '@/components/FindingList.vue'
+import { computed, ref } from 'vue'
+import ModelText from './ModelText.vue'
+import PinTable from './PinTable.vue'
+import { proposed, refusal, type Roles } from './roles'
+
+/** A stored model file: where it came from, its pins, its text. */
+const props = defineProps<{ model: ModelDetail }>()
+
+const { setRoles } = useModelIntake()
+const roles = ref<Roles>({ ...proposed(props.model.reading), ...props.model.roles })
+const changed = computed(() => JSON.stringify(roles.value) !== JSON.stringify({ ...proposed(props.model.reading), ...props.model.roles }))
+const sound = computed(() => Object.values(roles.value).every((list) => !refusal(list)))
+const day = computed(() => new Date(props.model.entry.added_at).toLocaleDateString(undefined, { dateStyle: 'medium' }))
+</script>
+
+<template>
+  <section :aria-label="model.entry.name">
+    <h2 class="mono">{{ model.entry.name }}</h2>
+    <p class="soft">
+      {{ model.entry.source }} <a v-if="/^https?:/.test(model.entry.link)" :href="model.entry.link" rel="noreferrer">{{ model.entry.link }}</a>
+      <span v-else>{{ model.entry.link }}</span>
+      Stored {{ day }}, SHA-256 <span class="mono">{{ model.entry.sha256.slice(0, 12) }}</span>
+    </p>
+    <FindingList v-if="model.reading.findings.length" class="my-2" :findings="model.reading.findings" />
+    <div v-for="subcircuit in model.reading.subcircuits" :key="subcircuit.name" class="my-3">
+      <h2 class="mono">{{ subcircuit.name.toUpperCase() }} <small class="soft">line {{ subcircuit.line }}, {{ subcircuit.elements }} elements</small></h2>
+      <PinTable
+        :subcircuit="subcircuit" :known="model.reading.roles_known" :roles="roles[subcircuit.name] ?? []"
+        @change="roles[subcircuit.name] = $event"
+      />
+    </div>
+    <div v-if="changed" class="actions">
+      <v-btn
+        variant="flat" :disabled="!sound" :loading="setRoles.isPending.value"
+        @click="setRoles.mutate({ id: model.entry.id, roles })"
+      >Keep these pins</v-btn>
+      <span class="soft">Evidence that rests on this model will be out of date.</span>
+    </div>
+    <v-alert v-if="setRoles.error.value" type="error" variant="tonal" :text="setRoles.error.value.message" />
+    <ModelText :text="model.reading.text" :findings="model.reading.findings" />
+  </section>
+</template>
+
+<style scoped>
+.actions {
+  align-items: center;
+  display: flex;
+  gap: 14px;
+  margin: 12px 0;
+}
+
+small {
+  font-family: var(--text);
+  font-weight: 400;
+}
+
+p {
+  margin: 4px 0;
+}
+</style>

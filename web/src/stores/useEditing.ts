@@ -1,0 +1,56 @@
+import { RequestProblem, type Board } from '@/api/client'
+import { useBoard, useSaveBoard } from '@/api/queries'
+import { computed, ref, toValue, watchEffect, type MaybeRefOrGetter } from 'vue'
+import { useHistory } from './history'
+
+/** A board that is open for editing: every edit is saved at once, and can be undone. */
+export function useEditing(id: MaybeRefOrGetter<string>) {
+  const query = useBoard(id)
+  const save = useSaveBoard(id)
+  const history = useHistory()
+  const conflict = ref('')
+  watchEffect(() => history.open(toValue(id)))
+
+  const board = computed(() => query.data.value?.board)
+
+  async function put(next: Board) {
+    const present = query.data.value
+    if (!present) return
+    try {
+      await save.mutateAsync({ revision: present.revision, board: next })
+      conflict.value = ''
+    } catch (error) {
+      if (error instanceof RequestProblem && error.status === 409) conflict.value = error.message
+      throw error
+    }
+  }
+
+  /** Save what `change` makes of the board. Rejects with a RequestProblem; the board is then as it was. */
+  async function edit(change: (board: Board) => Board) {
+    const before = board.value
+    if (!before) return
+    await put(change(before))
+    history.note(before)
+  }
+
+  async function move(direction: 'undo' | 'redo') {
+    const present = board.value
+    const target = direction === 'undo' ? history.undoTarget : history.redoTarget
+    if (!present || !target) return
+    await put(target)
+    history.moved(direction, present)
+  }
+
+  return {
+    board,
+    loading: query.isPending,
+    error: query.error,
+    saving: save.isPending,
+    conflict,
+    edit,
+    undo: () => move('undo'),
+    redo: () => move('redo'),
+    canUndo: computed(() => history.undoTarget !== undefined),
+    canRedo: computed(() => history.redoTarget !== undefined),
+  }
+}

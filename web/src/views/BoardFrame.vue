@@ -1,0 +1,188 @@
+<script setup lang="ts">
+import { isActive, useModels, useStudy, useVerdict } from '@/api/queries'
+import { STEPS, type Step } from '@/router'
+import { useEditing } from '@/stores/useEditing'
+import { mdiChip, mdiGavel, mdiChartBellCurve, mdiArrowExpandHorizontal, mdiDrawPen, mdiRedo, mdiUndo } from '@mdi/js'
+import { computed, onBeforeUnmount, onMounted } from 'vue'
+
+/** The frame around a board's pages: the route along the left, undo, and what went wrong with saving. */
+const props = defineProps<{ board: string }>()
+
+const editing = useEditing(() => props.board)
+const { board: document_ } = editing
+const models = useModels()
+const study = useStudy(() => props.board, () => document_.value?.studies[0]?.id)
+const verdict = useVerdict(() => props.board)
+
+const ICONS: Record<Step, string> = {
+  models: mdiChip, sheet: mdiDrawPen, spreads: mdiArrowExpandHorizontal, studies: mdiChartBellCurve, verdict: mdiGavel,
+}
+const TITLES: Record<Step, string> = {
+  models: 'Models', sheet: 'Sheet', spreads: 'Spreads', studies: 'Studies', verdict: 'Verdict',
+}
+
+const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
+
+/** How far this board is, one line per step. */
+const progress = computed<Record<Step, string>>(() => {
+  const board = document_.value
+  const parts = board?.circuits.flatMap((circuit) => circuit.parts) ?? []
+  const valued = parts.filter((part) => part.kind !== 'modelled').length
+  const run = study.data.value?.run
+  const states = verdict.data.value?.rows.flatMap((row) => row.cells.map((cell) => cell.state)) ?? []
+  const worst = ['breaks', 'unproven', 'thin', 'holds'].find((state) => states.some((other) => other === state))
+  return {
+    models: models.data.value ? count(models.data.value.length, 'file') : '',
+    sheet: board ? count(parts.length, 'part') : '',
+    spreads: board ? `${board.spreads.length} of ${count(valued, 'part')}` : '',
+    studies: !run
+      ? 'not run'
+      : isActive(study.data.value)
+        ? `${run.rows_done} of ${run.rows} rows`
+        : run.current && run.state === 'done'
+          ? `${run.rows} rows`
+          : run.current ? run.state : 'out of date',
+    verdict: worst ? `${states.filter((state) => state === worst).length} ${worst}` : 'no limit',
+  }
+})
+
+async function step(direction: 'undo' | 'redo') {
+  // A refusal shows as the frame's message; the board is as it was.
+  await editing[direction]().catch(() => undefined)
+}
+
+function onKey(event: KeyboardEvent) {
+  const inField = (event.target as HTMLElement).closest('input, textarea, [contenteditable]')
+  if (inField || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
+  event.preventDefault()
+  void step(event.shiftKey ? 'redo' : 'undo')
+}
+onMounted(() => window.addEventListener('keydown', onKey))
+onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+</script>
+
+<template>
+  <v-main class="frame">
+    <nav aria-label="Steps of the work">
+      <router-link class="home" to="/" title="All boards">
+        <img src="/icon.svg" alt="" width="26" height="26"> Verdad
+      </router-link>
+      <p class="board-title">{{ document_?.title }}</p>
+      <ol>
+        <li v-for="name in STEPS" :key="name">
+          <router-link :to="{ name, params: { board } }" class="step">
+            <v-icon :icon="ICONS[name]" size="20" />
+            <span>{{ TITLES[name] }}<small>{{ progress[name] }}</small></span>
+          </router-link>
+        </li>
+      </ol>
+      <div class="undo">
+        <v-btn
+          :icon="mdiUndo" size="small" variant="text" title="Undo (Ctrl Z)" aria-label="Undo"
+          :disabled="!editing.canUndo.value" @click="step('undo')"
+        />
+        <v-btn
+          :icon="mdiRedo" size="small" variant="text" title="Redo (Ctrl Shift Z)" aria-label="Redo"
+          :disabled="!editing.canRedo.value" @click="step('redo')"
+        />
+      </div>
+    </nav>
+    <div class="page">
+      <v-alert
+        v-if="editing.conflict.value" type="warning" variant="tonal" closable class="mb-3" :text="editing.conflict.value"
+        @click:close="editing.conflict.value = ''"
+      />
+      <v-alert v-if="editing.error.value" type="error" variant="tonal" :text="editing.error.value.message" />
+      <p v-else-if="editing.loading.value" class="soft">Reading the board …</p>
+      <router-view v-else-if="document_" :key="board" v-slot="{ Component }">
+        <component :is="Component" :board-id="board" :board="document_" :edit="editing.edit" />
+      </router-view>
+    </div>
+  </v-main>
+</template>
+
+<style scoped>
+.frame {
+  display: grid;
+  grid-template-columns: 176px minmax(0, 1fr);
+  height: 100vh;
+}
+
+nav {
+  background: var(--paper-sunk);
+  border-right: 1px solid var(--rule);
+  display: flex;
+  flex-direction: column;
+  padding: 14px 10px;
+}
+
+.home {
+  align-items: center;
+  color: var(--ink);
+  display: flex;
+  font-size: var(--size-lead);
+  font-weight: 600;
+  gap: 8px;
+  padding: 0 6px;
+  text-decoration: none;
+}
+
+.board-title {
+  color: var(--ink-soft);
+  line-height: 1.35;
+  margin: 12px 6px 16px;
+}
+
+ol {
+  flex: 1;
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+.step {
+  align-items: flex-start;
+  border-left: 3px solid transparent;
+  color: var(--ink-text);
+  display: flex;
+  gap: 10px;
+  padding: 9px 6px;
+  text-decoration: none;
+}
+
+.step small {
+  color: var(--ink-soft);
+  display: block;
+  font-size: var(--size-small);
+}
+
+.step:hover {
+  background: color-mix(in srgb, var(--ink) 7%, transparent);
+}
+
+.step.router-link-active {
+  background: var(--paper);
+  border-left-color: var(--accent);
+  font-weight: 600;
+}
+
+.step.router-link-active small {
+  font-weight: 400;
+}
+
+.page {
+  overflow: auto;
+  padding: 18px 22px;
+}
+
+@media print {
+  nav {
+    display: none;
+  }
+
+  .frame {
+    display: block;
+    height: auto;
+  }
+}
+</style>

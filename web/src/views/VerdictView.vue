@@ -1,0 +1,177 @@
+<script setup lang="ts">
+import { RequestProblem, type Limit } from '@/api/client'
+import { useVerdict } from '@/api/queries'
+import StateMark from '@/components/StateMark.vue'
+import { engineering, signedPercent } from '@/format/engineering'
+import { withLimit } from '@/stores/edits'
+import { mdiPencil } from '@mdi/js'
+import { computed, reactive, ref } from 'vue'
+import type { BoardPage } from './page'
+
+const props = defineProps<BoardPage>()
+
+const { data: verdict, error, isFetching } = useVerdict(() => props.boardId)
+const columns = computed(() => verdict.value?.rows[0]?.cells.map(({ column }) => column) ?? [])
+
+const editing = ref<string>()
+const draft = reactive({ lower: '', upper: '', reason: '' })
+const refusal = ref('')
+
+function open(id: string) {
+  const limit = props.board.limits.find((candidate) => candidate.id === id)
+  if (!limit) return
+  editing.value = id
+  refusal.value = ''
+  Object.assign(draft, { lower: limit.lower ?? '', upper: limit.upper ?? '', reason: limit.reason })
+}
+
+async function keep() {
+  const id = editing.value
+  if (!id) return
+  const change: Partial<Limit> = { lower: draft.lower.trim() || null, upper: draft.upper.trim() || null, reason: draft.reason }
+  try {
+    await props.edit((board) => withLimit(board, id, change))
+    editing.value = undefined
+  } catch (problem) {
+    refusal.value = problem instanceof RequestProblem || problem instanceof Error ? problem.message : String(problem)
+  }
+}
+</script>
+
+<template>
+  <h1>Verdict</h1>
+  <p class="soft lead">
+    Each limit against the evidence there is for the board as it stands now. A limit that holds by less than
+    {{ verdict?.thin_margin }} % is thin.
+  </p>
+  <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
+  <p v-else-if="!verdict" class="soft">Judging …</p>
+  <p v-else-if="!verdict.rows.length">This board has no limit yet.</p>
+  <table v-else class="ruled matrix" :class="{ stale: isFetching }">
+    <thead>
+      <tr><th>Limit</th><th v-for="column in columns" :key="column">{{ column }}</th></tr>
+    </thead>
+    <tbody>
+      <tr v-for="row in verdict.rows" :key="row.limit">
+        <th scope="row" class="limit">
+          <span class="soft">{{ row.circuit }}, {{ row.check.toLowerCase() }}</span>
+          <h2>{{ row.measurement }}</h2>
+          <form v-if="editing === row.limit" class="editor" @submit.prevent="keep" @keydown.esc="editing = undefined">
+            <div class="bounds">
+              <v-text-field v-model="draft.lower" autofocus label="Lower" :suffix="row.unit" hide-details class="mono" />
+              <v-text-field v-model="draft.upper" label="Upper" :suffix="row.unit" hide-details class="mono" />
+            </div>
+            <v-textarea v-model="draft.reason" label="Reason" rows="2" hide-details auto-grow />
+            <p v-if="refusal" role="alert" class="refusal">{{ refusal }}</p>
+            <div class="bounds"><v-btn type="submit" variant="flat" size="small">Keep</v-btn><v-btn size="small" @click="editing = undefined">Leave</v-btn></div>
+          </form>
+          <template v-else>
+            <p class="mono">
+              {{ engineering(row.lower, row.unit) }} … {{ engineering(row.upper, row.unit) }}
+              <v-btn :icon="mdiPencil" size="x-small" variant="text" :aria-label="`Change the limit on ${row.measurement}`" title="Change this limit" @click="open(row.limit)" />
+            </p>
+            <p class="soft reason">{{ row.reason }}</p>
+          </template>
+        </th>
+        <td v-for="cell in row.cells" :key="cell.column" :data-cell="cell.column">
+          <router-link class="cell" :to="{ name: cell.study ? 'studies' : 'sheet' }" title="Open the evidence">
+            <StateMark :state="cell.state" />
+            <dl v-if="cell.worst != null">
+              <dt>worst</dt><dd class="mono">{{ engineering(cell.worst, row.unit) }}</dd>
+              <dt>margin</dt><dd class="mono">{{ engineering(cell.margin, row.unit) }}<br>{{ signedPercent(cell.margin_percent) }}</dd>
+            </dl>
+            <p v-if="cell.why" class="soft why">{{ cell.why }}</p>
+          </router-link>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.lead {
+  margin: 2px 0 14px;
+  max-width: 70ch;
+}
+
+.matrix {
+  table-layout: fixed;
+}
+
+.matrix.stale {
+  opacity: 0.55;
+}
+
+.matrix th:first-child {
+  width: 44%;
+}
+
+.matrix td,
+.matrix .limit {
+  padding: 14px 18px 14px 0;
+  vertical-align: top;
+}
+
+.limit {
+  color: var(--ink-text) !important;
+  font-size: var(--size-body) !important;
+  font-weight: 400 !important;
+}
+
+.limit p {
+  margin: 4px 0 0;
+}
+
+.reason {
+  max-width: 46ch;
+}
+
+.editor {
+  display: grid;
+  gap: 10px;
+  margin-top: 10px;
+}
+
+.bounds {
+  display: flex;
+  gap: 8px;
+}
+
+.refusal {
+  color: var(--breaks);
+}
+
+.cell {
+  border: 1px solid var(--rule);
+  border-radius: var(--corner);
+  background: var(--paper-raised);
+  color: inherit;
+  display: block;
+  padding: 12px 14px;
+  text-decoration: none;
+}
+
+.cell:hover {
+  border-color: var(--accent);
+}
+
+dl {
+  display: grid;
+  gap: 3px 12px;
+  grid-template-columns: auto 1fr;
+  margin: 8px 0 0;
+}
+
+dt {
+  color: var(--ink-soft);
+}
+
+dd {
+  margin: 0;
+  text-align: right;
+}
+
+.why {
+  margin: 8px 0 0;
+}
+</style>
