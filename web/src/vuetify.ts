@@ -4,11 +4,11 @@ import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 
 const light: ThemeDefinition = {
   dark: false,
-  colors: { background: '#fbfaf5', surface: '#ffffff', primary: '#1d3a63', secondary: '#b4481e', error: '#b3261e' },
+  colors: { background: '#fbfaf5', surface: '#ffffff', primary: '#1d3a63', secondary: '#b4481e', error: '#b3261e', warning: '#8a5a00', info: '#1d3a63' },
 }
 const dark: ThemeDefinition = {
   dark: true,
-  colors: { background: '#14181e', surface: '#1b2129', primary: '#9cc1f0', secondary: '#f0905f', error: '#ff8a80' },
+  colors: { background: '#14181e', surface: '#1b2129', primary: '#9cc1f0', secondary: '#f0905f', error: '#ff8a80', warning: '#e5b04a', info: '#9cc1f0' },
 }
 
 export const vuetify = createVuetify({

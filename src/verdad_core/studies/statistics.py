@@ -67,7 +67,8 @@ def summarise(values: Floats) -> Summary | None:
 
 
 def histogram(values: Floats) -> Histogram | None:
-    """Bins of equal width by the rule of Freedman and Diaconis (1981), between 8 and 60 of them."""
+    """Bins of equal width: as many as the rule of Freedman and Diaconis (1981) asks for, or the square root of the
+    number of values where that is more (a flat distribution has wide quartiles), and at most 60."""
     good = values[np.isfinite(values)]
     if len(good) == 0:
         return None
@@ -77,7 +78,7 @@ def histogram(values: Floats) -> Histogram | None:
         low, high = low - half, high + half
     quartiles = np.percentile(good, [25, 75])
     width = 2 * float(quartiles[1] - quartiles[0]) / len(good) ** (1 / 3)
-    bins = min(max(math.ceil((high - low) / width) if width > 0 else 8, 8), 60)
+    bins = min(max(math.ceil((high - low) / width) if width > 0 else 1, math.ceil(math.sqrt(len(good)))), 60)
     counts, edges = np.histogram(good, bins=bins, range=(low, high))
     return Histogram(edges, counts.astype(np.int32))
 

@@ -29,6 +29,7 @@ const option = computed(() => {
   )
   return {
     animation: false,
+    textStyle: { fontFamily: tokens.font },
     grid: { left: 52, right: 24, top: 34, bottom: 44 },
     tooltip: {
       ...tooltipStyle(tokens),

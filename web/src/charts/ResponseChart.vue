@@ -18,11 +18,8 @@ const option = computed(() => {
   const [blue, orange] = tokens.traces
   return {
     animation: false,
+    textStyle: { fontFamily: tokens.font },
     grid: { left: 48, right: 52, top: 34, bottom: 42 },
-    legend: {
-      top: 0, itemWidth: 26, itemHeight: 10, icon: 'none',
-      textStyle: { color: tokens.text, fontSize: 12 }, data: ['Magnitude', 'Phase'], show: false,
-    },
     tooltip: {
       trigger: 'axis',
       ...tooltipStyle(tokens),
@@ -38,8 +35,14 @@ const option = computed(() => {
       minorSplitLine: { show: false },
     },
     yAxis: [
-      { type: 'value', name: 'magnitude / dB', nameLocation: 'end', nameTextStyle: { ...axis.nameTextStyle, align: 'left', padding: [0, 0, 0, -38], color: blue }, ...{ axisLine: axis.axisLine, axisTick: axis.axisTick, axisLabel: axis.axisLabel, splitLine: axis.splitLine }, scale: true },
-      { type: 'value', name: 'phase / °', nameTextStyle: { ...axis.nameTextStyle, align: 'right', padding: [0, -40, 0, 0], color: orange }, axisLine: axis.axisLine, axisTick: axis.axisTick, axisLabel: axis.axisLabel, splitLine: { show: false }, scale: true },
+      {
+        type: 'value', name: 'magnitude / dB', scale: true, ...axis,
+        nameTextStyle: { ...axis.nameTextStyle, color: blue, align: 'left', padding: [0, 0, 0, -38] },
+      },
+      {
+        type: 'value', name: 'phase / °', scale: true, ...axis, splitLine: { show: false },
+        nameTextStyle: { ...axis.nameTextStyle, color: orange, align: 'right', padding: [0, -40, 0, 0] },
+      },
     ],
     series: [
       {
@@ -48,7 +51,7 @@ const option = computed(() => {
         markLine: props.cutoff == null ? undefined : {
           silent: true, symbol: 'none', animation: false,
           lineStyle: { color: tokens.accent, type: 'dotted', width: 1.5 },
-          label: { formatter: `−3 dB`, position: 'insideEndTop', rotate: 0, color: tokens.accent, fontSize: 11, distance: [4, -12], align: 'left' },
+          label: { formatter: '−3 dB', position: 'end', color: tokens.accent, fontSize: 11 },
           data: [{ xAxis: props.cutoff }],
         },
       },

@@ -19,6 +19,7 @@ export function chartTokens() {
     breaks: token('breaks'),
     traces: [1, 2, 3, 4].map((k) => token(`trace-${k}`)) as [string, string, string, string],
     mono: token('mono'),
+    font: token('text'),
   }
 }
 export type ChartTokens = ReturnType<typeof chartTokens>

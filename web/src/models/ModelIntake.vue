@@ -58,7 +58,7 @@ async function keep() {
       <div class="actions">
         <v-btn variant="flat" :disabled="!pasted.trim()" :loading="read.isPending.value" @click="takeText">Read the text</v-btn>
         <label class="file">or a file <input type="file" aria-label="Model file" @change="takeFile"></label>
-        <v-btn variant="text" @click="emit('leave')">Leave</v-btn>
+        <v-btn variant="text" @click="emit('leave')">Cancel</v-btn>
       </div>
       <v-alert v-if="read.error.value" type="error" variant="tonal" :text="read.error.value.message" />
     </template>

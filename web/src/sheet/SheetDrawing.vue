@@ -84,11 +84,9 @@ function close() {
   <div class="sheet">
     <v-alert v-if="trouble" type="error" variant="tonal">{{ trouble }}</v-alert>
     <p v-else-if="!drawing" class="soft">Drawing the circuit …</p>
-    <div v-else class="canvas" :style="{ width: `${drawing.width}px`, height: `${drawing.height}px` }">
+    <div v-else class="canvas" :style="{ maxWidth: `${drawing.width}px` }">
       <svg
         :viewBox="`0 0 ${drawing.width} ${drawing.height}`"
-        :width="drawing.width"
-        :height="drawing.height"
         role="group"
         :aria-label="`Drawing of ${circuit.title}`"
       >
@@ -127,7 +125,7 @@ function close() {
         </text>
       </svg>
       <form
-        v-if="editing" class="editor" :style="{ left: `${editing.x - 40}px`, top: `${editing.y - 22}px` }"
+        v-if="editing" class="editor" :style="{ left: `${(100 * (editing.x - 40)) / drawing.width}%`, top: `${(100 * (editing.y - 22)) / drawing.height}%` }"
         @submit.prevent="save"
       >
         <input
@@ -150,6 +148,11 @@ function close() {
   position: relative;
 }
 
+svg {
+  display: block;
+  width: 100%;
+}
+
 text {
   fill: var(--ink-text);
   font-size: 13px;
@@ -158,9 +161,7 @@ text {
 .edge {
   fill: var(--paper-raised);
   stroke: var(--ink);
-  stroke-dasharray: 1 0;
   stroke-width: 1;
-  opacity: 0.9;
 }
 
 .edge-name {
@@ -211,6 +212,17 @@ g.value rect {
 g.value:hover rect,
 g.value:focus-visible rect {
   fill: color-mix(in srgb, var(--accent) 16%, transparent);
+}
+
+.net,
+.designator,
+text.value,
+.value text,
+.note {
+  paint-order: stroke;
+  stroke: var(--paper-raised);
+  stroke-linejoin: round;
+  stroke-width: 4px;
 }
 
 .net {

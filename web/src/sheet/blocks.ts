@@ -152,7 +152,7 @@ function amplifierBlock(
   block.ports.push({ id: `${part.designator}:out`, net: out, side: 'EAST', x: block.width, y: outY })
   block.wires.push({ net: out, points: [{ x: 150, y: outY }, { x: block.width, y: outY }] })
 
-  let row = 178
+  let row = 196
   const bends: Point[] = [{ x: 40, y: minusY }, { x: node, y: minusY }]
   if (minus === out) {
     block.wires.push({ net: out, points: [...bends, { x: node, y: row }, { x: join, y: row }, { x: join, y: outY }] })
@@ -198,9 +198,9 @@ function amplifierBlock(
       block.texts.push({ text: other.value, role: 'value', anchor: 'start', x: x + 17, y: y + 13, part: other.designator })
       row = Math.max(row, y + REACH + 24)
     }
-    block.labels.push({ net: minus, anchor: 'start', x: node + 6, y: 150 })
+    block.labels.push({ net: minus, anchor: 'start', x: node + 6, y: 166 })
   }
-  block.height = Math.max(row, 150)
+  block.height = Math.max(row, 156)
   return block
 }
 

@@ -5,20 +5,25 @@ import type { Block, Drawing, NetLabel, Port, Wire } from './geometry'
 
 const MARGIN = 16
 const SUPPLY_ROW = 64
+const ROW_GAP = 22
 
 /** Draw a circuit with a check's fixture around it. `elk` places the blocks and runs the wires between them. */
 export async function layOut(circuit: Circuit, check: Check, elk: Pick<ELK, 'layout'>): Promise<Drawing> {
   const blocks = blocksOf(circuit, check)
   const supplies = blocks.filter((block) => block.place === 'supply')
-  const graph = await elk.layout(graphOf(blocks, railsOf(check)))
+  // Parts between rails, decoupling capacitors for one, have no wires: they stand in a row of their own.
+  const row = blocks.filter((block) => block.place === 'board' && !block.ports.length)
+  const rowHeight = row.length ? Math.max(...row.map((block) => block.height)) + ROW_GAP : 0
+  const graph = await elk.layout(graphOf(blocks.filter((block) => block.ports.length), railsOf(check)))
   const board = graph.children?.find((child) => child.id === 'board')
   if (!board) throw new Error('the layout has no board')
 
   const down = supplies.length ? SUPPLY_ROW : MARGIN
+  const boardBottom = (board.y ?? 0) + (board.height ?? 0) + rowHeight
   const drawing: Drawing = {
     width: (graph.width ?? 0) + 2 * MARGIN,
-    height: (graph.height ?? 0) + down + MARGIN,
-    edge: { x: (board.x ?? 0) + MARGIN, y: (board.y ?? 0) + down, width: board.width ?? 0, height: board.height ?? 0 },
+    height: Math.max(graph.height ?? 0, boardBottom) + down + MARGIN,
+    edge: { x: (board.x ?? 0) + MARGIN, y: (board.y ?? 0) + down, width: board.width ?? 0, height: (board.height ?? 0) + rowHeight },
     symbols: [],
     texts: [],
     wires: [],
@@ -29,6 +34,11 @@ export async function layOut(circuit: Circuit, check: Check, elk: Pick<ELK, 'lay
   for (const block of blocks) {
     const node = placed.get(block.id)
     if (node && block.place !== 'supply') put(drawing, block, (node.x ?? 0) + MARGIN, (node.y ?? 0) + down)
+  }
+  let x = drawing.edge.x + 26
+  for (const block of row) {
+    put(drawing, block, x, boardBottom + down - block.height - ROW_GAP)
+    x += block.width + ROW_GAP
   }
   supplies.forEach((block, k) => put(drawing, block, drawing.edge.x + 8 + k * (block.width + 12), 12))
   for (const edge of graph.edges ?? []) {
@@ -66,7 +76,11 @@ function graphOf(blocks: Block[], rails: Set<string>): ElkNode {
       ...(block.place === 'load' && { 'elk.layered.layering.layerConstraint': 'LAST' }),
     },
   })
-  const outside = blocks.filter((block) => block.place === 'source' || block.place === 'load')
+  const outside = blocks.filter((block) => block.place !== 'board')
+  // ELK keeps the order it is given: what lies in the signal's path comes first, and so stands above what hangs from it.
+  const inside = blocks.filter((block) => block.place === 'board')
+  const path = inside.filter((block) => block.ports.some((port) => port.side === 'EAST'))
+  const hanging = inside.filter((block) => !path.includes(block))
   return {
     id: 'root',
     layoutOptions: {
@@ -78,7 +92,7 @@ function graphOf(blocks: Block[], rails: Set<string>): ElkNode {
       'elk.json.shapeCoords': 'ROOT',
       'elk.padding': '[top=0,left=0,bottom=0,right=0]',
       'elk.spacing.nodeNode': '26',
-      'elk.layered.spacing.nodeNodeBetweenLayers': '62',
+      'elk.layered.spacing.nodeNodeBetweenLayers': '48',
       'elk.spacing.edgeNode': '18',
       'elk.layered.spacing.edgeNodeBetweenLayers': '18',
       'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
@@ -90,7 +104,7 @@ function graphOf(blocks: Block[], rails: Set<string>): ElkNode {
       {
         id: 'board',
         layoutOptions: { 'elk.padding': '[top=34,left=26,bottom=26,right=26]' },
-        children: blocks.filter((block) => block.place === 'board').map(nodeOf),
+        children: [...path, ...hanging].map(nodeOf),
       },
     ],
     edges: edgesOf(blocks, rails),

@@ -68,14 +68,6 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
         <img src="/icon.svg" alt="" width="26" height="26"> Verdad
       </router-link>
       <p class="board-title">{{ document_?.title }}</p>
-      <ol>
-        <li v-for="name in STEPS" :key="name">
-          <router-link :to="{ name, params: { board } }" class="step">
-            <v-icon :icon="ICONS[name]" size="20" />
-            <span>{{ TITLES[name] }}<small>{{ progress[name] }}</small></span>
-          </router-link>
-        </li>
-      </ol>
       <div class="undo">
         <v-btn
           :icon="mdiUndo" size="small" variant="text" title="Undo (Ctrl Z)" aria-label="Undo"
@@ -86,6 +78,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
           :disabled="!editing.canRedo.value" @click="step('redo')"
         />
       </div>
+      <ol>
+        <li v-for="name in STEPS" :key="name">
+          <router-link :to="{ name, params: { board } }" class="step">
+            <v-icon :icon="ICONS[name]" size="20" />
+            <span>{{ TITLES[name] }}<small>{{ progress[name] }}</small></span>
+          </router-link>
+        </li>
+      </ol>
     </nav>
     <div class="page">
       <v-alert
@@ -130,11 +130,14 @@ nav {
 .board-title {
   color: var(--ink-soft);
   line-height: 1.35;
-  margin: 12px 6px 16px;
+  margin: 12px 6px 6px;
+}
+
+.undo {
+  margin-bottom: 10px;
 }
 
 ol {
-  flex: 1;
   list-style: none;
   margin: 0;
   padding: 0;

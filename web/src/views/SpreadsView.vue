@@ -8,7 +8,7 @@ const props = defineProps<BoardPage>()
 
 const DISTRIBUTIONS = [
   { value: 'uniform', title: 'uniform' },
-  { value: 'normal', title: 'normal, cut at the limits' },
+  { value: 'normal', title: 'normal, cut' },
 ] as const
 type Change = Omit<Spread, 'part'>
 

@@ -218,5 +218,6 @@ const figures = computed(() => {
 
 .figures th {
   font-size: var(--size-body);
+  font-weight: 400;
 }
 </style>

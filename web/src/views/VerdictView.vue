@@ -63,7 +63,7 @@ async function keep() {
             </div>
             <v-textarea v-model="draft.reason" label="Reason" rows="2" hide-details auto-grow />
             <p v-if="refusal" role="alert" class="refusal">{{ refusal }}</p>
-            <div class="bounds"><v-btn type="submit" variant="flat" size="small">Keep</v-btn><v-btn size="small" @click="editing = undefined">Leave</v-btn></div>
+            <div class="bounds"><v-btn type="submit" variant="flat" size="small">Save</v-btn><v-btn size="small" @click="editing = undefined">Cancel</v-btn></div>
           </form>
           <template v-else>
             <p class="mono">
@@ -77,7 +77,7 @@ async function keep() {
           <router-link class="cell" :to="{ name: cell.study ? 'studies' : 'sheet' }" title="Open the evidence">
             <StateMark :state="cell.state" />
             <dl v-if="cell.worst != null">
-              <dt>worst</dt><dd class="mono">{{ engineering(cell.worst, row.unit) }}</dd>
+              <dt>{{ cell.study ? 'worst' : 'value' }}</dt><dd class="mono">{{ engineering(cell.worst, row.unit) }}</dd>
               <dt>margin</dt><dd class="mono">{{ engineering(cell.margin, row.unit) }}<br>{{ signedPercent(cell.margin_percent) }}</dd>
             </dl>
             <p v-if="cell.why" class="soft why">{{ cell.why }}</p>
