@@ -52,7 +52,9 @@ def _database(settings: Settings) -> str:
 
 
 @app.command()
-def demo(port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; any free one unless given.")] = None) -> None:
+def demo(
+    port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; any free one unless given.")] = None,
+) -> None:
     """Set up what is missing, start PostgreSQL and the service, load the demo, print the address."""
     with _plainly() as settings:
         web.ensure_built(settings)

@@ -48,21 +48,22 @@ def _root() -> Path:
 #: Where the compiled kernels of exactly these sources lie.
 CACHE_FOLDER = _root() / _fingerprint()
 
-numba.config.CACHE_DIR = str(CACHE_FOLDER)
+numba.config.CACHE_DIR = str(CACHE_FOLDER)  # type: ignore[attr-defined]
+
+
+# Numba's own annotations leave out the options that switch its wrappers off.
+_njit = cast(Callable[..., Callable[[Any], Any]], numba.njit)
 
 
 def kernel(function: Function) -> Function:
     """Compile a function that only other kernels call: no wrapper for Python, which halves the compile time."""
-    compiled = numba.njit(
-        cache=True, nogil=True, error_model="numpy", no_cpython_wrapper=True, no_cfunc_wrapper=True
-    )(function)
-    return cast(Function, compiled)
+    options = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True}
+    return cast(Function, _njit(cache=True, nogil=True, error_model="numpy", **options)(function))
 
 
 def entry(function: Function) -> Function:
     """Compile a function that Python calls. It releases the interpreter's lock while it runs."""
-    compiled = numba.njit(cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True)(function)
-    return cast(Function, compiled)
+    return cast(Function, _njit(cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True)(function))
 
 
 def is_warm() -> bool:

@@ -22,7 +22,6 @@ from verdad.db.session import connect
 from verdad.runs.runner import Runner
 from verdad_core.netlist.lines import MAX_TEXT
 
-
 #: Larger requests are cut off unread; what is smaller but still too large for a text is refused with its reason.
 MAX_BODY = 10 * MAX_TEXT
 

@@ -50,9 +50,7 @@ def list_boards(session: InSession) -> list[BoardEntry]:
     """All boards, the one changed last first."""
     rows = session.scalars(select(BoardRow).order_by(BoardRow.updated_at.desc()))
     return [
-        BoardEntry(
-            id=row.id, title=row.document["title"], purpose=row.document["purpose"], updated_at=row.updated_at
-        )
+        BoardEntry(id=row.id, title=row.document["title"], purpose=row.document["purpose"], updated_at=row.updated_at)
         for row in rows
     ]
 

@@ -205,7 +205,9 @@ def _check_roles(reading: Reading, roles: Roles) -> None:
                 )
     known = {subcircuit.name for subcircuit in reading.subcircuits}
     if unknown := sorted(set(roles) - known):
-        raise ProblemError(422, f"The file has no subcircuit {unknown[0]}.", f"It has {', '.join(sorted(known)) or 'none'}.")
+        raise ProblemError(
+            422, f"The file has no subcircuit {unknown[0]}.", f"It has {', '.join(sorted(known)) or 'none'}."
+        )
 
 
 def _entry(session: Session, row: ModelFileRow) -> ModelEntry:

@@ -77,7 +77,7 @@ class ProblemError(Exception):
 
 def problems(*statuses: int) -> dict[int | str, dict[str, Any]]:
     """The `responses` of a route that may answer with these statuses."""
-    return {status: {"model": Problem} for status in (*statuses, 422)}
+    return {status: {"model": Problem} for status in (400, *statuses, 422)}
 
 
 def _answer(status: int, problem: Problem) -> JSONResponse:

@@ -144,9 +144,7 @@ def _view(board: Board, study: MonteCarlo, models: ModelFiles, run: RunRow | Non
         entry = RESPONSE_MEASUREMENTS[measurement.key]
         values = table[:, column]
         summary, bins = summarise(values), histogram(values)
-        limits = [
-            limit for limit in board.limits if limit.check == check.id and limit.measurement == measurement.id
-        ]
+        limits = [limit for limit in board.limits if limit.check == check.id and limit.measurement == measurement.id]
         distributions.append(
             DistributionView(
                 id=measurement.id,

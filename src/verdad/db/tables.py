@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from datetime import UTC, datetime
 from enum import StrEnum
-from typing import Any
+from typing import Any, ClassVar
 
 from sqlalchemy import ARRAY, DateTime, Float, ForeignKey, Text
 from sqlalchemy.dialects.postgresql import JSONB
@@ -17,7 +17,7 @@ def _now() -> datetime:
 
 
 class Base(DeclarativeBase):
-    type_annotation_map = {dict[str, Any]: JSONB, datetime: DateTime(timezone=True), str: Text}
+    type_annotation_map: ClassVar = {dict[str, Any]: JSONB, datetime: DateTime(timezone=True), str: Text}
 
 
 class BoardRow(Base):

@@ -24,7 +24,12 @@ def load_demo(session: Session) -> bool:
             subcircuit.name: [str(pin.role) for pin in subcircuit.pins] for subcircuit in read_models(text).subcircuits
         }
         model = ModelFileRow(
-            id=f"ovenna-ovn4183-{digest[:8]}", name=MODEL_NAME, sha256=digest, text=text, source=MODEL_SOURCE, roles=roles
+            id=f"ovenna-ovn4183-{digest[:8]}",
+            name=MODEL_NAME,
+            sha256=digest,
+            text=text,
+            source=MODEL_SOURCE,
+            roles=roles,
         )
         session.add(model)
     board = BoardRow(document=demo_board(model.id).model_dump(mode="json"))

@@ -11,6 +11,7 @@ import uuid
 from collections.abc import Iterable
 from contextlib import suppress
 from datetime import UTC, datetime
+from typing import Any
 
 import structlog
 from distributed import Client, Future, LocalCluster, wait
@@ -35,7 +36,7 @@ def open_client(scheduler: str | None) -> Client:
     """A team's cluster where `scheduler` names one, or one worker process on this machine's cores."""
     if scheduler:
         return Client(scheduler, set_as_default=False)
-    cluster = LocalCluster(n_workers=1, dashboard_address=None, host="127.0.0.1", silence_logs="WARNING")
+    cluster = LocalCluster(n_workers=1, dashboard_address=":0", host="127.0.0.1", silence_logs="ERROR")
     return Client(cluster, set_as_default=False)
 
 
@@ -61,7 +62,7 @@ class Runner:
         self._wake.set()
 
     def stop(self) -> None:
-        """Finish nothing, lose nothing: runs under way stay as they are in the database and resume at the next start."""
+        """Finish nothing, lose nothing: runs under way stay as they are and resume at the next start."""
         self._stopping.set()
         self._wake.set()
         self._thread.join(timeout=20)
@@ -111,10 +112,12 @@ class Runner:
             self._finish(run_id, RunState.FAILED, str(error))
         except Exception:
             log.exception("run failed", run=str(run_id))
-            self._finish(run_id, RunState.FAILED, "The workers failed. The service's log says more; start the run again.")
+            self._finish(
+                run_id, RunState.FAILED, "The workers failed. The service's log says more; start the run again."
+            )
 
     def _compute(
-        self, client: Client, run_id: uuid.UUID, inputs: Future, pending: Iterable[tuple[int, int]]
+        self, client: Client, run_id: uuid.UUID, inputs: Future[Any], pending: Iterable[tuple[int, int]]
     ) -> RunState | None:
         """Compute the pending blocks. Returns the final state, or None when the service is stopping."""
         futures = {

@@ -1,4 +1,4 @@
-"""Tools of the machine: finding them, installing Debian's packages, free ports, and plain words when something is missing."""
+"""Tools of the machine: finding them, installing Debian's packages, free ports, plain words when one is missing."""
 
 from __future__ import annotations
 
@@ -19,7 +19,9 @@ def say(text: str) -> None:
     print(text, flush=True)
 
 
-def run(command: list[str], what: str, log: Path, *, cwd: Path | None = None, env: dict[str, str] | None = None) -> None:
+def run(
+    command: list[str], what: str, log: Path, *, cwd: Path | None = None, env: dict[str, str] | None = None
+) -> None:
     """Run a command with its output in `log`. SetupError with the output's last lines when it fails."""
     log.parent.mkdir(parents=True, exist_ok=True)
     with log.open("w") as output:
@@ -31,7 +33,10 @@ def run(command: list[str], what: str, log: Path, *, cwd: Path | None = None, en
         hint = ""
         if "No space left" in tail:
             hint = "\nThe disk is full: free some space and run the command again."
-        elif any(word in tail for word in ("Temporary failure", "ENOTFOUND", "ECONNREFUSED", "Could not resolve", "EAI_AGAIN")):
+        elif any(
+            word in tail
+            for word in ("Temporary failure", "ENOTFOUND", "ECONNREFUSED", "Could not resolve", "EAI_AGAIN")
+        ):
             hint = "\nThe network cannot be reached: connect this machine and run the command again."
         raise SetupError(f"{what} failed (see {log}):\n{tail}{hint}")
 
@@ -39,7 +44,9 @@ def run(command: list[str], what: str, log: Path, *, cwd: Path | None = None, en
 def apt_install(packages: list[str], log: Path) -> None:
     """Install Debian packages, as root or through sudo. SetupError when neither is possible."""
     if shutil.which("apt-get") is None:
-        raise SetupError(f"Please install {', '.join(packages)}: this is not a Debian machine, so it is not done for you.")
+        raise SetupError(
+            f"Please install {', '.join(packages)}: this is not a Debian machine, so it is not done for you."
+        )
     prefix: list[str] = []
     if os.geteuid() != 0:
         if shutil.which("sudo") is None:

@@ -19,8 +19,8 @@ from typing import Any
 
 import psycopg
 
-from verdad.setup.machine import SetupError, apt_install, free_port, process_alive, say
 from verdad.settings import PROJECT, Settings
+from verdad.setup.machine import SetupError, apt_install, free_port, process_alive, say
 
 ACCOUNT = "postgres"
 ROLE = "verdad"

@@ -13,8 +13,8 @@ import urllib.request
 from dataclasses import dataclass
 from pathlib import Path
 
-from verdad.setup.machine import SetupError, free_port, process_alive
 from verdad.settings import PROJECT, Settings
+from verdad.setup.machine import SetupError, free_port, process_alive
 
 PREFERRED_PORT = 8642
 
@@ -58,7 +58,7 @@ def find(settings: Settings) -> Service | None:
 
 
 def start(settings: Settings, database_url: str, port: int | None) -> Service:
-    """The running service on these sources and this database; `port` None is any free one. SetupError in plain words."""
+    """The running service on these sources and this database; `port` None is any free one. Raises SetupError."""
     version = version_of(database_url)
     running = find(settings)
     if running is not None and running.version == version and port in (None, running.port):

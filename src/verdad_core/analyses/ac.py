@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from verdad_core.analyses.operating_point import OperatingPoint, operating_point
-from verdad_core.devices.base import GMIN, OPTIONS, SOURCE_SCALE, STARTING
 from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.devices.base import GMIN, OPTIONS, SOURCE_SCALE, STARTING
 from verdad_core.engine.linear import (
     LANES,
     STORAGE,

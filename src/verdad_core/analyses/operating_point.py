@@ -7,11 +7,11 @@ from enum import IntEnum
 
 import numpy as np
 
-from verdad_core.devices.base import OPTIONS
 from verdad_core.arrays import Floats, Integers
+from verdad_core.devices.base import OPTIONS
 from verdad_core.engine.load import update
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.newton import copy, FAILED, GMIN_STEPPING, NEWTON, SINGULAR, SOURCE_STEPPING, solve_point
+from verdad_core.engine.newton import FAILED, GMIN_STEPPING, NEWTON, SINGULAR, SOURCE_STEPPING, copy, solve_point
 from verdad_core.engine.rows import fill_row, first_plan, in_chunks
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Place
@@ -63,7 +63,7 @@ class OperatingPoint:
 
 
 def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -> ConvergenceError:
-    """The error for a row that was not solved: the unknowns that moved most in the last step, with their last values."""
+    """The error for a row that was not solved: what moved most in the last step, with its last values."""
     order = np.argsort(-np.nan_to_num(np.abs(changes), nan=np.inf))[:5]
     worst = [int(k) for k in order if not abs(changes[k]) <= 1e-6]
     names = tuple(structure.unknowns[k] for k in worst)
@@ -97,12 +97,14 @@ def _solve_rows(
     # Every row starts from the nominal solution, so that it does not depend on the rows before it.
     copy(nominal, parameters)
     update(heads, table, parameters, derived)
-    steps = first_plan(heads, table, slots, pattern_rows, pattern_columns, nodes, derived, options, nominal_state, nominal_x)
-    warm = False
+    steps = first_plan(
+        heads, table, slots, pattern_rows, pattern_columns, nodes, derived, options, nominal_state, nominal_x
+    )
+    path, warm = FAILED, False
     if steps[0] >= 0:
-        status, steps = solve_point(heads, table, slots, pattern_rows, pattern_columns, nodes,
-                                    derived, options, nominal_state, steps, nominal_x, changes[start], False)  # fmt: skip
-        warm = status >= 0
+        path, steps = solve_point(heads, table, slots, pattern_rows, pattern_columns, nodes, derived, options,
+                                    nominal_state, steps, nominal_x, changes[start], False)  # fmt: skip
+        warm = path >= 0
     for row in range(start, stop):
         if steps[0] < 0:
             paths[row] = SINGULAR
@@ -113,8 +115,10 @@ def _solve_rows(
         update(heads, table, parameters, derived)
         copy(nominal_x, x[row])
         copy(nominal_state, state)
-        paths[row], _ = solve_point(heads, table, slots, pattern_rows, pattern_columns, nodes,
+        status, _ = solve_point(heads, table, slots, pattern_rows, pattern_columns, nodes,
                                     derived, options, state, steps, x[row], changes[row], warm)  # fmt: skip
+        # What Newton finds from the nominal solution was found the way the nominal solution was.
+        paths[row] = path if warm and status == NEWTON else status
 
 
 def operating_point(

@@ -45,7 +45,7 @@ class FrequencySweep(Document):
 
 
 class HandValue(Document):
-    """A closed form whose symbols stand for values on the sheet: a part ("R3") or a fixture's ("geophone.resistance")."""
+    """A closed form; its symbols stand for values of parts ("R3") or of fixtures ("geophone.resistance")."""
 
     form: str
     inputs: dict[str, str]

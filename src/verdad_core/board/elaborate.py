@@ -69,7 +69,9 @@ def _modelled(part: Modelled, models: ModelFiles) -> list[Element]:
     file = models.get(part.model.file)
     if file is None:
         raise BoardError(
-            f"{part.designator}: its model file is not stored", place=place, remedy="Take the file in again under Models."
+            f"{part.designator}: its model file is not stored",
+            place=place,
+            remedy="Take the file in again under Models.",
         )
     name = part.model.subcircuit
     scope = read(file.text).top.subcircuit(name.lower())

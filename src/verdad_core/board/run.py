@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from contextlib import suppress
 from dataclasses import dataclass
 
 import numpy as np
@@ -122,10 +123,8 @@ def run_rows(board: Board, study: MonteCarlo, models: ModelFiles, start: int, st
         if not np.all(np.isfinite(response)):
             continue
         for column, measurement in enumerate(check.measurements):
-            try:
+            with suppress(MeasurementError):
                 table[row, column] = RESPONSE_MEASUREMENTS[measurement.key].function(prepared.frequency, response)
-            except MeasurementError:
-                pass
     return table
 
 

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import math
 
+from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     AMBIENT,
     COUNT,
@@ -43,7 +44,6 @@ from verdad_core.devices.junction import (
     saturation_at,
     thermal_voltage,
 )
-from verdad_core.arrays import Floats, Integers
 from verdad_core.jit import kernel
 
 PARAMETER_TABLE = (
@@ -159,11 +159,11 @@ def update(head: Integers, parameters: Floats, derived: Floats) -> None:
 def _base_resistance(m: Floats, qb: float, base_current: float) -> float:
     """Base resistance at base charge qb: falling with qb, or with the base current where IRB is given."""
     if not math.isfinite(m[IRB]):
-        return m[RBM] + (m[RB] - m[RBM]) / qb
+        return float(m[RBM] + (m[RB] - m[RBM]) / qb)
     u = max(base_current / m[IRB], 1e-9)
     z = (math.sqrt(1.0 + 144.0 / math.pi**2 * u) - 1.0) / (24.0 / math.pi**2 * math.sqrt(u))
     tangent = math.tan(z)
-    return m[RBM] + 3.0 * (m[RB] - m[RBM]) * (tangent - z) / (z * tangent * tangent)
+    return float(m[RBM] + 3.0 * (m[RB] - m[RBM]) * (tangent - z) / (z * tangent * tangent))
 
 
 @kernel

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from verdad_core.devices.base import COUNT, DERIVED, PARAMETERS, SLOTS, TABLE, Family, Parameter, two_terminal
 from verdad_core.arrays import Floats, Integers
+from verdad_core.devices.base import COUNT, DERIVED, PARAMETERS, SLOTS, TABLE, Family, Parameter, two_terminal
 from verdad_core.jit import kernel
 
 FAMILY = Family(

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from itertools import combinations_with_replacement, count, islice
 
+from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     COUNT,
     DERIVED,
@@ -24,7 +25,6 @@ from verdad_core.devices.base import (
     Record,
     Wiring,
 )
-from verdad_core.arrays import Floats, Integers
 from verdad_core.jit import kernel
 
 # A record: its own length, the number of its slots, p, m, branch, the number of controls and of coefficients,
@@ -89,6 +89,7 @@ CURRENT = Family(
     derived=0,
     state=MAX_CONTROLS,
 )
+
 
 @kernel
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 
+from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     AMBIENT,
     COUNT,
@@ -38,7 +39,6 @@ from verdad_core.devices.junction import (
     saturation_at,
     thermal_voltage,
 )
-from verdad_core.arrays import Floats, Integers
 from verdad_core.jit import kernel
 
 PARAMETER_TABLE = (
@@ -78,9 +78,7 @@ def _connect(element: Element, wiring: Wiring) -> Record:
     return Record((anode, inner, cathode), entries)
 
 
-FAMILY = Family(
-    name="diode", title="Diode", parameters=PARAMETER_TABLE, connect=_connect, derived=KEPT, state=1
-)
+FAMILY = Family(name="diode", title="Diode", parameters=PARAMETER_TABLE, connect=_connect, derived=KEPT, state=1)
 
 
 @kernel

@@ -44,7 +44,7 @@ def critical_voltage(saturation_current: float, scale: float) -> float:
 
 @kernel
 def limit(v: float, old: float, scale: float, critical: float) -> float:
-    """The next voltage of a junction whose Newton step asks for `v`: steps above the knee are taken in the logarithm."""
+    """The next voltage where Newton asks for `v`: above the knee, steps are taken in the logarithm."""
     if v <= critical or abs(v - old) <= 2.0 * scale:
         return v
     if old > 0.0:
@@ -81,12 +81,7 @@ def potential_at(vj: float, celsius: float) -> float:
     """Built-in potential VJ at a temperature, from its value at the nominal one."""
     t, nominal = celsius + ZERO_CELSIUS, NOMINAL_CELSIUS + ZERO_CELSIUS
     ratio = t / nominal
-    return (
-        vj * ratio
-        - 3.0 * BOLTZMANN_OVER_CHARGE * t * math.log(ratio)
-        - band_gap(nominal) * ratio
-        + band_gap(t)
-    )
+    return vj * ratio - 3.0 * BOLTZMANN_OVER_CHARGE * t * math.log(ratio) - band_gap(nominal) * ratio + band_gap(t)
 
 
 @kernel

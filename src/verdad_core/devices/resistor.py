@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     AMBIENT,
     COUNT,
@@ -14,7 +15,6 @@ from verdad_core.devices.base import (
     Parameter,
     two_terminal,
 )
-from verdad_core.arrays import Floats, Integers
 from verdad_core.jit import kernel
 
 FAMILY = Family(

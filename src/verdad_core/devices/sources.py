@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 
+from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     COUNT,
     DERIVED,
@@ -21,7 +22,6 @@ from verdad_core.devices.base import (
     Wiring,
     two_terminal_branch,
 )
-from verdad_core.arrays import Floats, Integers
 from verdad_core.jit import kernel
 
 

@@ -185,7 +185,10 @@ def plan(n: int, rows: Integers, columns: Integers, values: Complexes) -> Intege
                         capacity *= 2
                         row, column = _grow_integers(row, capacity), _grow_integers(column, capacity)
                         value = _grow_complexes(value, capacity)
-                        row_next, column_next = _grow_integers(row_next, capacity), _grow_integers(column_next, capacity)
+                        row_next, column_next = (
+                            _grow_integers(row_next, capacity),
+                            _grow_integers(column_next, capacity),
+                        )
                         lower_entry = _grow_integers(lower_entry, capacity)
                         upper_entry = _grow_integers(upper_entry, capacity)
                     e = storage

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from verdad_core.devices import bipolar, capacitor, controlled, diode, inductor, resistor, sources
 from verdad_core.arrays import Floats, Integers
+from verdad_core.devices import bipolar, capacitor, controlled, diode, inductor, resistor, sources
 from verdad_core.jit import kernel
 
 (RESISTOR, CAPACITOR, INDUCTOR, VOLTAGE, CURRENT, CONTROLLED_VOLTAGE, CONTROLLED_CURRENT, DIODE,

@@ -9,8 +9,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from verdad_core.arrays import Complexes, Floats, Integers
 from verdad_core.devices.base import GMIN, SOURCE_SCALE, STARTING
-from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.linear import (
     BACKWARD_ERROR,
     STORAGE,
@@ -32,11 +32,12 @@ VOLTS = 1e-9
 AMPERES = 1e-14
 JUNCTION_GMIN = 1e-12
 FIRST_SHUNT = 1e-2
+LARGEST_SHUNT = 1e4
 LAST_SHUNT = 1e-13
 
 
 @kernel
-def complex_values(g: Floats, nnz: int) -> np.ndarray:  # type: ignore[type-arg]
+def complex_values(g: Floats, nnz: int) -> Complexes:
     values = np.empty(nnz, np.complex128)
     for e in range(nnz):
         values[e] = g[e]
@@ -52,7 +53,7 @@ def fill(target: Floats, value: float) -> None:
 
 @kernel
 def copy(source: Floats, target: Floats) -> None:
-    """source -> target."""
+    """Source -> target."""
     for k in range(len(source)):
         target[k] = source[k]
 
@@ -128,7 +129,9 @@ def solve_point(
     """
     options[SOURCE_SCALE], options[GMIN], options[STARTING] = 1.0, JUNCTION_GMIN, 0.0
     if warm:
-        status, steps = newton(heads, table, slots, rows, columns, nodes, derived, options, state, 0.0, steps, x, change)
+        status, steps = newton(
+            heads, table, slots, rows, columns, nodes, derived, options, state, 0.0, steps, x, change
+        )
         if status == NEWTON:
             return status, steps
     fill(x, 0.0)
@@ -139,33 +142,35 @@ def solve_point(
     failed_x, failed_change, failed = x.copy(), change.copy(), status
     good_x, good_state = np.zeros_like(x), state.copy()
 
-    # Gmin stepping: a large shunt at every node, taken away by degrees.
+    # Gmin stepping: a shunt at every node, large enough to be solved, then taken away by degrees.
     fill(x, 0.0)
     options[STARTING] = 1.0
-    shunt, ratio = FIRST_SHUNT, 0.1
-    target = shunt
-    solved = False
+    reached, target, ratio = 0.0, FIRST_SHUNT, 0.1
     for _ in range(200):
         status, steps = newton(
             heads, table, slots, rows, columns, nodes, derived, options, state, target, steps, x, change
         )
+        if status == NEWTON and target == 0.0:
+            return GMIN_STEPPING, steps
         if status == NEWTON:
-            if target == 0.0:
-                solved = True
-                break
             copy(x, good_x)
             copy(state, good_state)
-            shunt = target
+            reached = target
             ratio = max(ratio * ratio, 1e-3) if ratio < 0.5 else ratio * 0.7
+        elif reached == 0.0:
+            if target > LARGEST_SHUNT:
+                break
+            target *= 10.0
+            fill(x, 0.0)
+            options[STARTING] = 1.0
+            continue
         else:
             if ratio > 0.97:
                 break
             ratio = np.sqrt(ratio)
             copy(good_x, x)
             copy(good_state, state)
-        target = shunt * ratio if shunt * ratio > LAST_SHUNT else 0.0
-    if solved:
-        return GMIN_STEPPING, steps
+        target = reached * ratio if reached * ratio > LAST_SHUNT else 0.0
 
     # Source stepping: from all sources off to full value.
     fill(x, 0.0)
@@ -174,7 +179,9 @@ def solve_point(
     reached, stride = 0.0, 0.1
     for _ in range(400):
         options[SOURCE_SCALE] = min(1.0, reached + stride)
-        status, steps = newton(heads, table, slots, rows, columns, nodes, derived, options, state, 0.0, steps, x, change)
+        status, steps = newton(
+            heads, table, slots, rows, columns, nodes, derived, options, state, 0.0, steps, x, change
+        )
         if status == NEWTON:
             if options[SOURCE_SCALE] == 1.0:
                 return SOURCE_STEPPING, steps

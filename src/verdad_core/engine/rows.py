@@ -8,8 +8,8 @@ from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
-from verdad_core.devices.base import GMIN, SOURCE_SCALE, STARTING
 from verdad_core.arrays import Floats, Integers
+from verdad_core.devices.base import GMIN, SOURCE_SCALE, STARTING
 from verdad_core.engine.linear import plan
 from verdad_core.engine.load import load
 from verdad_core.engine.newton import FIRST_SHUNT, complex_values
@@ -52,4 +52,3 @@ def fill_row(nominal: Floats, columns: Integers, values: Floats, row: int, param
         parameters[k] = nominal[k]
     for k in range(len(columns)):
         parameters[columns[k]] = values[row, k]
-

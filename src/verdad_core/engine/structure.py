@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from verdad_core.arrays import Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
 from verdad_core.devices.base import AMBIENT, NOMINAL_CELSIUS, Record, Wiring
-from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.topology import check_topology
 from verdad_core.errors import CircuitError, Place
 
@@ -131,7 +131,9 @@ def compile_structure(elements: Iterable[Element]) -> Structure:
     for element in flat:
         by_family[element.family].append(element)
 
-    heads, table, positions = [], [], []
+    heads: list[list[int]] = []
+    table: list[int] = []
+    positions: list[tuple[int, int]] = []
     nominal, column_of = [NOMINAL_CELSIUS], {("", "temperature"): AMBIENT}
     derived = states = 0
     for family in FAMILIES:
@@ -152,9 +154,7 @@ def compile_structure(elements: Iterable[Element]) -> Structure:
     if n > MAX_UNKNOWNS:
         raise CircuitError(f"the circuit has {n:,} unknowns; at most {MAX_UNKNOWNS:,} are solved")
     slot_of: dict[tuple[int, int], int] = {(k, k): k for k in range(builder.nodes)}
-    slots = [
-        -1 if -1 in position else slot_of.setdefault(position, len(slot_of)) for position in positions
-    ]
+    slots = [-1 if -1 in position else slot_of.setdefault(position, len(slot_of)) for position in positions]
     nnz = len(slot_of)
     pattern = np.array(list(slot_of), dtype=np.int32).reshape(nnz, 2)
     return Structure(

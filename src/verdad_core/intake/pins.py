@@ -43,11 +43,14 @@ class PinProposal:
 _SUPPLY = r"(?:suppl|power|rail|vs|vcc|vdd|vee|vss)"
 #: Patterns in the order in which they are tried: the first that a label holds decides.
 _LABELS = (
-    (Role.INPUT_PLUS, re.compile(r"non.?inv|\+\s*in\b|\bin(?:put)?\s*\(?\+|positive in|\bin(?:p|_p|\+)(?![a-z])|\bvin\+")),
-    (Role.INPUT_MINUS, re.compile(r"inv|-\s*in\b|\bin(?:put)?\s*\(?-|negative in|\bin(?:n|m|_n|-)(?![a-z])|\bvin-")),
+    (
+        Role.INPUT_PLUS,
+        re.compile(r"non.?inv|\+\s*in\b|\bin(?:put)?\s*\(?\+|positive in|\bv?in(?:p|_p|\+)(?![a-z])"),
+    ),
+    (Role.INPUT_MINUS, re.compile(r"inv|-\s*in\b|\bin(?:put)?\s*\(?-|negative in|\bv?in(?:n|m|_n|-)(?![a-z])")),
     (Role.SUPPLY_PLUS, re.compile(rf"pos\w* {_SUPPLY}|\+\s*{_SUPPLY}|{_SUPPLY}\w*\s*\+|\bv\+|\bvcc|\bvdd|\bvp\b")),
     (Role.SUPPLY_MINUS, re.compile(rf"neg\w* {_SUPPLY}|-\s*{_SUPPLY}|{_SUPPLY}\w*\s*-|\bv-|\bvee|\bvss|\bvn\b")),
-    (Role.OUTPUT, re.compile(r"\bout|\bvo\b")),
+    (Role.OUTPUT, re.compile(r"\bv?out|\bvo\b")),
 )
 
 #: The usual order of a five-node op-amp in makers' files (common practice, no source).
@@ -86,9 +89,8 @@ def _comment_labels(scope: Scope) -> list[str]:
     Two shapes occur: a ladder of lines in which bars lead down to the nodes, and a list "node order: a, b, c".
     """
     for block in _header_blocks(scope):
-        ladder = [_without_bars(comment.text) for comment in block if "|" in comment.text or _is_heading(comment.text)]
-        labels = [label for label in ladder if label]
-        if len(labels) == len(scope.pins) and any("|" in comment.text for comment in block):
+        labels = _ladder(block)
+        if len(labels) == len(scope.pins):
             return labels
         for comment in block:
             if _is_heading(comment.text):
@@ -96,6 +98,15 @@ def _comment_labels(scope: Scope) -> list[str]:
                 if len(words) == len(scope.pins):
                     return words
     return []
+
+
+def _ladder(block: Sequence[Comment]) -> list[str]:
+    """The words at the end of each bar; the first line of a ladder stands above its first bar."""
+    barred = [k for k, comment in enumerate(block) if "|" in comment.text]
+    if not barred:
+        return []
+    rungs = block[max(barred[0] - 1, 0) : barred[-1] + 1]
+    return [label for label in (_without_bars(rung.text) for rung in rungs) if label]
 
 
 def _header_blocks(scope: Scope) -> list[Sequence[Comment]]:

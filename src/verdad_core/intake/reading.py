@@ -69,4 +69,3 @@ def _all_subcircuits(scope: Scope) -> Iterator[Scope]:
     for inner in scope.subcircuits.values():
         yield inner
         yield from _all_subcircuits(inner)
-

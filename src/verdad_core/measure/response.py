@@ -27,15 +27,21 @@ class ResponseMeasurement:
 
 
 def passband_gain(frequency: Floats, response: Complexes) -> float:
-    """The largest magnitude, as a ratio; between points by a parabola in log-log scale."""
-    level = np.log(np.maximum(np.abs(response), 1e-300))
+    """The largest magnitude, as a ratio; between points by a quartic through five of them in log-log scale."""
+    level = _log_magnitude(response)
     k = int(np.argmax(level))
-    if 0 < k < len(level) - 1:
-        left, middle, right = level[k - 1 : k + 2]
-        bend = left - 2 * middle + right
-        if bend < 0:
-            return math.exp(middle - (left - right) ** 2 / (8 * bend))
-    return math.exp(level[k])
+    if not 2 <= k < len(level) - 2:
+        return math.exp(level[k])
+    near = slice(k - 2, k + 3)
+    x = np.log(frequency[near] / frequency[k])
+    quartic = np.polyfit(x, level[near], 4)
+    tops = np.roots(np.polyder(quartic))
+    inside = [float(top.real) for top in tops if abs(top.imag) < 1e-9 and x[1] <= top.real <= x[3]]
+    return math.exp(max([level[k], *(float(np.polyval(quartic, top)) for top in inside)]))
+
+
+def _log_magnitude(response: Complexes) -> Floats:
+    return np.asarray(np.log(np.maximum(np.abs(response), 1e-300)))
 
 
 def passband_gain_db(frequency: Floats, response: Complexes) -> float:
@@ -55,7 +61,7 @@ def lower_cutoff(frequency: Floats, response: Complexes) -> float:
 
 def _half_power(frequency: Floats, response: Complexes, upwards: bool) -> float:
     """The crossing nearest to the peak, by a cubic through the four points around it in log-log scale."""
-    level = np.log(np.maximum(np.abs(response), 1e-300))
+    level = _log_magnitude(response)
     target = math.log(passband_gain(frequency, response)) - 0.5 * math.log(2.0)
     peak = int(np.argmax(level))
     side = np.arange(peak, len(level)) if upwards else np.arange(peak, -1, -1)
@@ -94,11 +100,7 @@ RESPONSE_MEASUREMENTS: dict[str, ResponseMeasurement] = {
         ResponseMeasurement(
             "passband_gain_db", "Pass-band gain", "dB", "largest magnitude of the response", passband_gain_db
         ),
-        ResponseMeasurement(
-            "upper_cutoff", "Upper -3 dB frequency", "Hz", "half power, above the peak", upper_cutoff
-        ),
-        ResponseMeasurement(
-            "lower_cutoff", "Lower -3 dB frequency", "Hz", "half power, below the peak", lower_cutoff
-        ),
+        ResponseMeasurement("upper_cutoff", "Upper -3 dB frequency", "Hz", "half power, above the peak", upper_cutoff),
+        ResponseMeasurement("lower_cutoff", "Lower -3 dB frequency", "Hz", "half power, below the peak", lower_cutoff),
     )
 }

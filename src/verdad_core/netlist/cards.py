@@ -92,7 +92,9 @@ def _passive(family: str, parameter: str, extra: tuple[str, ...]) -> Callable[[S
                 name = parameter
             if name != parameter and name not in extra:
                 raise statement.error(
-                    f"{statement.keyword}: parameter '{name}' is not read yet", "Remove it, or write its effect out.", token
+                    f"{statement.keyword}: parameter '{name}' is not read yet",
+                    "Remove it, or write its effect out.",
+                    token,
                 )
             values[name] = number(statement, token)
         return Card(statement.keyword, _names(nodes), statement, family, values)

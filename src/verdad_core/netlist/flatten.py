@@ -81,7 +81,9 @@ def _with_model(scope: Scope, card: Card, element: Element) -> Element:
         raise _at(card, f"model {card.model} is not defined", f"Add .model {card.model}, or correct the name.")
     expected = "diode" if card.name[0] == "d" else "bipolar"
     if model.family != expected:
-        raise _at(card, f"model {card.model} is for a {model.family}, not for a {expected}", "Correct the model's name.")
+        raise _at(
+            card, f"model {card.model} is for a {model.family}, not for a {expected}", "Correct the model's name."
+        )
     return replace(element, family=model.family, values={**model.values, **card.values})
 
 

@@ -94,9 +94,7 @@ def split(text: str) -> Iterator[Statement | Comment]:
         body = _TRAILING_COMMENT.sub("", raw)
         continues = body.lstrip().startswith("+")
         start = body.index("+") + 1 if continues else 0
-        words = [
-            Token(match.group().lower(), number, match.start() + 1) for match in _TOKEN.finditer(body, start)
-        ]
+        words = [Token(match.group().lower(), number, match.start() + 1) for match in _TOKEN.finditer(body, start)]
         if continues:
             if not tokens:
                 raise NetlistError(

@@ -90,7 +90,9 @@ def read(text: str, *, has_title: bool = False) -> Netlist:
     if len(reader.findings) > MAX_FINDINGS:
         more = len(reader.findings) - MAX_FINDINGS
         del reader.findings[MAX_FINDINGS:]
-        reader.findings.append(Finding(Severity.ERROR, f"and {more} more findings", remedy="Mend the first ones first."))
+        reader.findings.append(
+            Finding(Severity.ERROR, f"and {more} more findings", remedy="Mend the first ones first.")
+        )
     return Netlist(title.strip(), reader.top, reader.findings)
 
 
@@ -154,9 +156,7 @@ class _Reader:
         self.scope = inner
         self.depth += 1
 
-    def _define(
-        self, statement: Statement, what: str, name: str, among: dict[str, Item], item: Item
-    ) -> None:
+    def _define(self, statement: Statement, what: str, name: str, among: dict[str, Item], item: Item) -> None:
         if name in among:
             self.findings.append(
                 Finding.of(statement.error(f"{what} {name} is defined twice", "Remove one; the first is used."))

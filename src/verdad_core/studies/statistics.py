@@ -68,7 +68,8 @@ def summarise(values: Floats) -> Summary | None:
 
 def histogram(values: Floats) -> Histogram | None:
     """Bins of equal width: as many as the rule of Freedman and Diaconis (1981) asks for, or the square root of the
-    number of values where that is more (a flat distribution has wide quartiles), and at most 60."""
+    number of values where that is more (a flat distribution has wide quartiles), and at most 60.
+    """
     good = values[np.isfinite(values)]
     if len(good) == 0:
         return None

@@ -1,0 +1,78 @@
+"""What service and browser tests share: a database of its own on Verdad's PostgreSQL server, and a running service."""
+
+from __future__ import annotations
+
+import os
+import threading
+import time
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import psycopg
+import pytest
+import uvicorn
+from sqlalchemy import Engine, make_url
+from sqlalchemy.orm import Session
+
+from verdad.api.app import create_app
+from verdad.db.session import connect, migrate
+from verdad.db.tables import BoardRow, ModelFileRow, RunRow
+from verdad.demo.load import load_demo
+from verdad.settings import Settings
+from verdad.setup import postgres
+from verdad.setup.machine import free_port
+
+
+@pytest.fixture(scope="session")
+def database_url() -> Iterator[str]:
+    """A fresh, migrated database that is dropped at the end."""
+    server = os.environ.get("VERDAD_TEST_DATABASE_URL") or postgres.start(Settings.from_environment()).ensure(
+        "verdad_test"
+    )
+    name = f"verdad_test_{uuid.uuid4().hex[:12]}"
+    with psycopg.connect(server, autocommit=True) as connection:
+        connection.execute(f"create database {name}")
+    url = make_url(server).set(database=name).render_as_string(hide_password=False)
+    engine = connect(url)
+    migrate(engine)
+    engine.dispose()
+    yield url
+    with psycopg.connect(server, autocommit=True) as connection:
+        connection.execute(f"drop database {name} with (force)")
+
+
+@pytest.fixture
+def engine(database_url: str) -> Iterator[Engine]:
+    """The database with nothing in it but the demo."""
+    engine = connect(database_url)
+    with Session(engine) as session, session.begin():
+        for table in (RunRow, BoardRow, ModelFileRow):
+            for row in session.query(table):
+                session.delete(row)
+        session.flush()
+        load_demo(session)
+    yield engine
+    engine.dispose()
+
+
+@contextmanager
+def serving(database_url: str) -> Iterator[str]:
+    """A service on the database, with the built interface; its address."""
+    port = free_port()
+    app = create_app(database_url, web=Settings.from_environment().web)
+    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error"))
+    thread = threading.Thread(target=server.run)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join()
+
+
+@pytest.fixture
+def address(database_url: str, engine: Engine) -> Iterator[str]:
+    """The address of a service whose database holds the demo and nothing else."""
+    with serving(database_url) as found:
+        yield found

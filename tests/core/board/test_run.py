@@ -1,0 +1,106 @@
+import json
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from tests.core.circuits import DEMO_MODELS, demo
+from verdad_core.board.document import Board
+from verdad_core.board.keys import check_key, study_key
+from verdad_core.board.run import run_check, run_rows
+from verdad_core.board.verdict import State, judge
+from verdad_core.errors import BoardError
+
+CHECK = "preamp-response"
+
+
+def with_value(designator: str, value: str) -> Board:
+    document = json.loads(demo().model_dump_json())
+    for part in document["circuits"][0]["parts"]:
+        if part["designator"] == designator:
+            part["value"] = value
+    return Board.model_validate(document)
+
+
+def test_the_demo_matches_its_hand_values() -> None:
+    """An op-amp with 8 MHz at a gain of 40 has its own pole at 200 kHz: it moves a 952 Hz pole by 1/2 (952/200k)²."""
+    result = run_check(demo(), CHECK, DEMO_MODELS)
+    for measured in result.measured:
+        assert measured.hand is not None
+        assert abs(measured.hand.deviation) < 0.02
+    assert result.measured[1].value == pytest.approx(951.57, rel=1e-4)
+    assert abs(result.voltages["out"]) < 10e-3
+
+
+def test_the_response_is_referred_to_the_source() -> None:
+    document = json.loads(demo().model_dump_json())
+    document["circuits"][0]["checks"][0]["fixtures"][0]["ac"] = "20m"
+    doubled = run_check(Board.model_validate(document), CHECK, DEMO_MODELS)
+    assert np.allclose(doubled.response, run_check(demo(), CHECK, DEMO_MODELS).response, rtol=1e-9)
+
+
+def test_a_measurement_outside_the_sweep_is_a_finding() -> None:
+    document = json.loads(demo().model_dump_json())
+    document["circuits"][0]["checks"][0]["analysis"]["stop"] = "100"
+    result = run_check(Board.model_validate(document), CHECK, DEMO_MODELS)
+    assert np.isnan(result.measured[1].value)
+    assert "does not fall by 3 dB" in result.findings[0].message
+
+
+def test_a_missing_model_is_named() -> None:
+    with pytest.raises(BoardError, match="U1: its model file is not stored") as caught:
+        run_check(demo(), CHECK, {})
+    assert caught.value.place.part == "U1"
+
+
+def test_wrong_pins_are_named() -> None:
+    wrong = {"amp": replace(DEMO_MODELS["amp"], roles={"ovn4183": ("in+", "in-", "v+", "v-", "shutdown")})}
+    with pytest.raises(BoardError, match="its model in\\+, in-, shutdown"):
+        run_check(demo(), CHECK, wrong)
+
+
+def test_swapped_inputs_change_the_key_and_the_operating_point() -> None:
+    swapped = {"amp": replace(DEMO_MODELS["amp"], roles={"ovn4183": ("in-", "in+", "v+", "v-", "out")})}
+    assert check_key(demo(), CHECK, swapped) != check_key(demo(), CHECK, DEMO_MODELS)
+
+
+def test_rows_are_the_same_in_any_cut_and_every_time() -> None:
+    board = demo()
+    whole = run_rows(board, board.studies[0], DEMO_MODELS, 0, 60)
+    parts = [run_rows(board, board.studies[0], DEMO_MODELS, start, start + 20) for start in (0, 20, 40)]
+    assert np.array_equal(np.concatenate(parts), whole)
+    assert np.array_equal(run_rows(board, board.studies[0], DEMO_MODELS, 0, 60), whole)
+
+
+def test_row_spread_agrees_with_the_closed_form() -> None:
+    """F = 1/(2π (R2 + Rs‖R1) C1): with C1 alone ±10 % uniform, f lies between f0/1.1 and f0/0.9."""
+    document = json.loads(demo().model_dump_json())
+    document["spreads"] = [{"part": "C1", "tolerance": 10, "distribution": "uniform"}]
+    board = Board.model_validate(document)
+    bandwidth = run_rows(board, board.studies[0], DEMO_MODELS, 0, 300)[:, 1]
+    nominal = run_check(board, CHECK, DEMO_MODELS).measured[1].value
+    assert bandwidth.min() > nominal / 1.1
+    assert bandwidth.max() < nominal / 0.9
+    # Mean of 1/x for x uniform in [0.9, 1.1] is ln(1.1/0.9)/0.2 = 1.00336; 300 rows give ± 0.0033 (one σ).
+    assert bandwidth.mean() / nominal == pytest.approx(1.00336, abs=0.01)
+
+
+def test_a_row_without_a_number_is_kept_as_such() -> None:
+    document = json.loads(demo().model_dump_json())
+    document["circuits"][0]["checks"][0]["analysis"]["stop"] = "950"
+    board = Board.model_validate(document)
+    bandwidth = run_rows(board, board.studies[0], DEMO_MODELS, 0, 40)[:, 1]
+    assert 0 < np.sum(np.isnan(bandwidth)) < 40
+    assert judge(board.limits[0], bandwidth, 3).state is State.BREAKS
+
+
+def test_keys_follow_what_results_depend_on() -> None:
+    board, study = demo(), demo().studies[0]
+    key = study_key(board, study, DEMO_MODELS)
+    assert study_key(with_value("R1", "12k1"), study, DEMO_MODELS) != key
+    assert study_key(board, study.model_copy(update={"seed": 2}), DEMO_MODELS) != key
+    relaxed = board.model_copy(update={"spreads": board.spreads[:-1]})
+    assert study_key(relaxed, study, DEMO_MODELS) != key
+    assert check_key(relaxed, CHECK, DEMO_MODELS) == check_key(board, CHECK, DEMO_MODELS)
+    renamed = board.model_copy(update={"title": "Another title", "limits": ()})
+    assert study_key(renamed, study, DEMO_MODELS) == key

@@ -1,0 +1,43 @@
+import numpy as np
+import pytest
+
+from tests.core.circuits import structure
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.errors import CircuitError
+
+
+@pytest.mark.parametrize(
+    ("text", "message", "names"),
+    [
+        ("r1 a b 1k\nr2 b a 1k", "nothing is connected to ground", ()),
+        ("r1 a 0 1k\nc1 a b 1n\nc2 b 0 1n", "no direct-current path", ("b",)),
+        ("i1 0 a 1\nc1 a 0 1n", "no direct-current path", ("a",)),
+        ("v1 a 0 1\nv2 a 0 2", "closes a loop", ("a", "0")),
+        ("v1 a 0 1\nl1 a 0 1m", "closes a loop", ("a", "0")),
+        ("r1 a 0 1k\nr1 a 0 2k", "used twice", ()),
+        ("r1 a 0 -1k", "must be above zero", ()),
+        ("r1 a 0 1k\nf1 a 0 v9 2", "not a voltage source", ()),
+    ],
+)
+def test_what_cannot_be_solved_is_refused_by_name(text: str, message: str, names: tuple[str, ...]) -> None:
+    with pytest.raises(CircuitError, match=message) as caught:
+        structure(text)
+    assert caught.value.place.nodes == names
+    assert caught.value.remedy
+
+
+def test_an_empty_circuit_is_refused() -> None:
+    with pytest.raises(CircuitError, match="empty"):
+        structure("* nothing\n")
+
+
+def test_parameters_and_unknowns_are_found_by_name() -> None:
+    circuit = structure("v1 a 0 5\nr1 a b 1k\nr2 b 0 3k")
+    assert circuit.unknowns == ("a", "b", "i(v1)")
+    assert circuit.nominal[circuit.column("r2", "resistance")] == 3e3
+    matrix = ParameterMatrix.varied(circuit, {("r1", "resistance"): np.array([1e3, 2e3])})
+    assert matrix.rows == 2
+    with pytest.raises(CircuitError, match="no parameter 'resitance'"):
+        circuit.column("r1", "resitance")
+    with pytest.raises(CircuitError, match="no node or branch 'x'"):
+        circuit.index("x")

@@ -1,0 +1,84 @@
+"""Imports point downwards only, and the core stays free of web, database and cluster."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+SOURCE = Path(__file__).parents[1] / "src"
+
+#: From the top down; modules on one level do not import each other. docs/architecture.md says what each is for.
+LAYERS: tuple[tuple[str, ...], ...] = (
+    ("verdad.cli", "verdad.serve"),
+    ("verdad.setup",),
+    ("verdad.api", "verdad.demo"),
+    ("verdad.runs",),
+    ("verdad.db",),
+    ("verdad.settings", "verdad.logs"),
+    ("verdad_core.warm",),
+    ("verdad_core.board",),
+    ("verdad_core.studies",),
+    ("verdad_core.spreads", "verdad_core.measure", "verdad_core.intake", "verdad_core.handcalc"),
+    ("verdad_core.schema",),
+    ("verdad_core.analyses",),
+    ("verdad_core.engine",),
+    ("verdad_core.netlist",),
+    ("verdad_core.devices",),
+    ("verdad_core.jit", "verdad_core.units", "verdad_core.arrays"),
+    ("verdad_core.errors",),
+)
+#: The sparse solver stands below the devices' load kernels in thought, but nothing in devices imports it.
+LEVEL = {name: level for level, names in enumerate(LAYERS) for name in names}
+NOT_IN_THE_CORE = {
+    "fastapi",
+    "starlette",
+    "uvicorn",
+    "sqlalchemy",
+    "alembic",
+    "psycopg",
+    "dask",
+    "distributed",
+    "verdad",
+}
+
+
+def _modules() -> Iterator[tuple[str, Path]]:
+    for path in sorted(SOURCE.rglob("*.py")):
+        yield ".".join(path.relative_to(SOURCE).with_suffix("").parts).removesuffix(".__init__"), path
+
+
+def _imports(path: Path) -> set[str]:
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found |= {node.module} | {f"{node.module}.{alias.name}" for alias in node.names}
+    return found
+
+
+def _layer(module: str) -> str | None:
+    parts = module.split(".")
+    return next((name for k in (3, 2) if (name := ".".join(parts[:k])) in LEVEL), None)
+
+
+@pytest.mark.parametrize(("module", "path"), [pytest.param(*item, id=item[0]) for item in _modules()])
+def test_imports_point_downwards(module: str, path: Path) -> None:
+    layer = _layer(module)
+    if layer is None:
+        assert module in ("verdad", "verdad_core"), f"{module} is in no layer: add it to LAYERS"
+        return
+    for imported in _imports(path):
+        other = _layer(imported)
+        if other is not None and other != layer:
+            assert LEVEL[other] > LEVEL[layer], f"{module} imports {imported}, which is not below it"
+
+
+@pytest.mark.parametrize(
+    ("module", "path"), [pytest.param(*item, id=item[0]) for item in _modules() if item[0].startswith("verdad_core")]
+)
+def test_the_core_stands_alone(module: str, path: Path) -> None:
+    assert not {name.split(".")[0] for name in _imports(path)} & NOT_IN_THE_CORE
