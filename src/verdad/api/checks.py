@@ -86,7 +86,7 @@ def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: I
     key, result = nominal(context, board, check_id, load_models(session, board))
     return CheckView(
         key=key,
-        solved_by=result.path.name.lower().replace("_", " "),
+        solved_by=result.path.title,
         voltages=result.voltages,
         frequency=result.frequency.tolist(),
         magnitude=(20 * np.log10(np.maximum(np.abs(result.response), 1e-15))).tolist(),

@@ -29,6 +29,11 @@ class Path(IntEnum):
     SINGULAR = SINGULAR
 
     @property
+    def title(self) -> str:
+        """The name of the method, in words."""
+        return "Newton's method" if self is Path.NEWTON else self.name.lower().replace("_", " ")
+
+    @property
     def solved(self) -> bool:
         return self >= 0
 

@@ -22,19 +22,24 @@ export type VerdictView = Schemas['VerdictView']
 export type VerdictCell = Schemas['CellView']
 type Problem = Pick<Schemas['Problem'], 'message'> & Partial<Schemas['Problem']>
 
+/** What is wrong and what to do about it, as sentences. */
+function sentences(message: string, remedy = ''): string {
+  return `${message.replace(/[.!?]?$/, '.')} ${remedy}`.trim()
+}
+
 /** Why a request was not carried out: what is wrong, what to do, and which fields are at fault. */
 export class RequestProblem extends Error {
   constructor(
     readonly status: number,
     readonly problem: Problem,
   ) {
-    super([problem.message, problem.remedy].filter(Boolean).join(' '))
+    super(sentences(problem.message, problem.remedy))
   }
 
   /** The message for the field at `path` of the request, or null. */
   fault(path: string): string | null {
     const fault = this.problem.faults?.find((candidate) => candidate.path === path)
-    return fault ? [fault.message, fault.remedy].filter(Boolean).join(' ') : null
+    return fault ? sentences(fault.message, fault.remedy) : null
   }
 }
 

@@ -125,7 +125,7 @@ function close() {
         </text>
       </svg>
       <form
-        v-if="editing" class="editor" :style="{ left: `${(100 * (editing.x - 40)) / drawing.width}%`, top: `${(100 * (editing.y - 22)) / drawing.height}%` }"
+        v-if="editing" class="editor" :style="{ left: `${(100 * (editing.x - (editing.anchor === 'middle' ? 40 : 10))) / drawing.width}%`, top: `${(100 * (editing.y - 16)) / drawing.height}%` }"
         @submit.prevent="save"
       >
         <input
@@ -244,14 +244,16 @@ text.value,
   border: 1px solid var(--accent);
   border-radius: var(--corner);
   box-shadow: 0 4px 14px rgb(0 0 0 / 18%);
-  padding: 6px;
+  padding: 2px 8px 6px;
   position: absolute;
-  width: 190px;
+  width: 200px;
   z-index: 2;
 }
 
 .editor input {
   background: transparent;
+  border: 0;
+  border-bottom: 1px solid var(--rule);
   color: var(--ink-text);
   outline: none;
   width: 100%;

@@ -1,0 +1,175 @@
+"""Speed of the engine as ratios against references in the same run: `./verdad bench`.
+
+Each case is timed a few times in turn with its reference; the medians' ratio is printed. Nothing here is asserted.
+"""
+
+from __future__ import annotations
+
+import resource
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import root
+
+from verdad_core.analyses.ac import ac
+from verdad_core.analyses.operating_point import operating_point
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.structure import Structure, compile_structure
+from verdad_core.netlist.flatten import flatten
+from verdad_core.netlist.reader import read
+
+ROWS = 1000
+FREQUENCY = np.geomspace(1, 1e6, 200)
+
+
+@dataclass(frozen=True)
+class Case:
+    """What is timed, against what; `scale` is how many times the reference's work the case does."""
+
+    name: str
+    reference: str
+    run: Callable[[], object]
+    run_reference: Callable[[], object]
+    scale: float = 1.0
+
+
+def _structure(text: str) -> Structure:
+    return compile_structure(flatten(read(text).require().top))
+
+
+def _ladder(sections: int) -> Structure:
+    cards = [f"r{k} n{k} n{k + 1} 1k\nc{k} n{k + 1} 0 1n" for k in range(sections)]
+    return _structure("v1 n0 0 ac 1\n" + "\n".join(cards))
+
+
+def _rows(structure: Structure, element: str) -> ParameterMatrix:
+    values = np.random.default_rng(1).uniform(900, 1100, ROWS)
+    return ParameterMatrix.varied(structure, {(element, "resistance"): values})
+
+
+def _ac_case() -> Case:
+    structure = _ladder(28)
+    matrix = _rows(structure, "r3")
+    n = structure.size
+    dense = np.zeros((len(FREQUENCY), n, n), complex)
+    dense[:, range(n), range(n)] = 1 + 1j
+    right = np.ones((len(FREQUENCY), n, 1), complex)
+    part = 20
+
+    def batched() -> None:
+        for _ in range(ROWS // part):
+            np.linalg.solve(dense, right)
+
+    return Case(
+        f"frequency response, {len(FREQUENCY)} frequencies x {ROWS} rows, {n} unknowns",
+        f"batched numpy.linalg.solve of 1/{part} of it",
+        lambda: ac(structure, FREQUENCY, [("n28", "0")], matrix),
+        batched,
+        part,
+    )
+
+
+def _operating_point_case() -> Case:
+    stages = "\n".join(
+        f"q{k} c{k} b{k} e{k} m\nrc{k} vcc c{k} 2k\nre{k} e{k} 0 500\n"
+        f"ra{k} vcc b{k} 80k\nrb{k} b{k} 0 20k\nd{k} c{k} b{k} d"
+        for k in range(10)
+    )
+    structure = _structure(f"v1 vcc 0 12\n{stages}\n.model m npn(bf=150)\n.model d d(is=1e-15)")
+    matrix = _rows(structure, "re3")
+    is_, vt, bf = 1e-16, 0.025865, 150.0
+
+    def stage(x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """One stage of the same circuit by hand, with its Jacobian: collector, base, emitter."""
+        c, b, e = x
+        f, r = np.exp(np.clip((b - e) / vt, -50, 40)), np.exp(np.clip((b - c) / vt, -50, 40))
+        d = 1e-15 * np.exp(np.clip((c - b) / vt, -50, 40))
+        transport, base = is_ * (f - r), is_ * (f / bf + r)
+        g_f, g_r, g_d = is_ * f / vt, is_ * r / vt, d / vt
+        equations = np.array([
+            (c - 12) / 2e3 + transport - is_ * r + d,
+            (b - 12) / 80e3 + b / 20e3 + base - d,
+            e / 500 - transport - is_ * f / bf,
+        ])  # fmt: skip
+        jacobian = np.array([
+            [1 / 2e3 + 2 * g_r + g_d, g_f - 2 * g_r - g_d, -g_f],
+            [-g_r - g_d, 1 / 16e3 + g_f / bf + g_r + g_d, -g_f / bf],
+            [-g_r, -g_f - g_f / bf + g_r, 1 / 500 + g_f + g_f / bf],
+        ])  # fmt: skip
+        return equations, jacobian
+
+    def whole(x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        equations, jacobian = np.empty(30), np.zeros((30, 30))
+        for k in range(0, 30, 3):
+            equations[k : k + 3], jacobian[k : k + 3, k : k + 3] = stage(x[k : k + 3])
+        return equations, jacobian
+
+    part = 20
+
+    def scipy_root() -> None:
+        for _ in range(ROWS // part):
+            root(whole, np.tile([8.0, 2.2, 1.5], 10), jac=True, method="hybr")
+
+    return Case(
+        f"operating point, {ROWS} rows, {structure.size} unknowns",
+        f"scipy.optimize.root with exact Jacobian, 1/{part} of it, started near the solution",
+        lambda: operating_point(structure, matrix),
+        scipy_root,
+        part,
+    )
+
+
+def _threads_case() -> Case:
+    structure = _ladder(28)
+    matrix = _rows(structure, "r3")
+    return Case(
+        f"frequency response of {ROWS} rows on all cores",
+        "the same on one thread",
+        lambda: ac(structure, FREQUENCY, [("n28", "0")], matrix),
+        lambda: ac(structure, FREQUENCY, [("n28", "0")], matrix, threads=1),
+    )
+
+
+def _median(run: Callable[[], object], times: int = 5) -> float:
+    seconds = []
+    for _ in range(times):
+        start = time.perf_counter()
+        run()
+        seconds.append(time.perf_counter() - start)
+    return statistics.median(seconds)
+
+
+_FIRST_RESULT = """
+import time; start = time.perf_counter()
+import numpy as np
+from verdad_core.analyses.ac import ac
+from bench.__main__ import _ladder
+ac(_ladder(3), np.array([1.0, 10.0]), [("n3", "0")])
+import resource
+print(time.perf_counter() - start, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+"""
+
+
+def main() -> None:
+    """Print one line per case."""
+    for case in (_ac_case(), _operating_point_case(), _threads_case()):
+        case.run()
+        own, reference = _median(case.run), _median(case.run_reference) * case.scale
+        print(f"{case.name}\n    {own * 1e3:.0f} ms; {reference / own:.1f} times faster than {case.reference}")
+    fresh = subprocess.run([sys.executable, "-c", _FIRST_RESULT], capture_output=True, text=True, check=True)
+    seconds, megabytes = map(float, fresh.stdout.split())
+    bare = _median(lambda: subprocess.run([sys.executable, "-c", "import numba, scipy.special"], check=True), 3)
+    print(
+        f"fresh process, kernels from the cache, to the first result\n    {seconds:.2f} s, {megabytes:.0f} MB; "
+        f"{seconds / bare:.1f} times what importing numba and scipy alone takes"
+    )
+    print(f"largest memory of this run: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
+
+
+if __name__ == "__main__":
+    main()

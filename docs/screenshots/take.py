@@ -1,0 +1,58 @@
+"""Takes the pictures of the README: `.venv/bin/python docs/screenshots/take.py ADDRESS`, on a freshly loaded demo."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+HERE = Path(__file__).parent
+
+
+def take(page: Page, name: str) -> None:
+    page.wait_for_load_state("networkidle")
+    page.wait_for_timeout(500)
+    page.screenshot(path=HERE / f"{name}.png")
+
+
+def step(page: Page, name: str) -> None:
+    page.get_by_label("Steps of the work").get_by_role("link", name=name).click()
+
+
+def main(address: str) -> None:
+    with sync_playwright() as playwright:
+        quiet = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=quiet)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(address)
+        take(page, "boards")
+        page.get_by_role("link", name="Blast-vibration monitor").click()
+        expect(page.locator("[data-measured=bandwidth]")).to_have_text("951.5 Hz")
+        take(page, "sheet")
+        page.get_by_role("button", name="C1, 33n").click()
+        page.get_by_label("Value of C1").fill("10kk")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("alert")).to_be_visible()
+        take(page, "value")
+        page.keyboard.press("Escape")
+        step(page, "Models")
+        take(page, "models")
+        step(page, "Spreads")
+        take(page, "spreads")
+        step(page, "Studies")
+        page.get_by_role("button", name="Run").click()
+        expect(page.locator("[data-figure=n]")).to_have_text("500", timeout=60_000)
+        take(page, "studies")
+        step(page, "Verdict")
+        take(page, "verdict")
+        dark = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
+        dark.goto(address)
+        dark.get_by_role("link", name="Blast-vibration monitor").click()
+        expect(dark.locator("[data-measured=bandwidth]")).to_have_text("951.5 Hz")
+        take(dark, "sheet-dark")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
