@@ -54,8 +54,13 @@ def _database(settings: Settings) -> str:
 @app.command()
 def demo(
     port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; any free one unless given.")] = None,
+    data: Annotated[
+        Path | None, typer.Option(help="Folder for PostgreSQL's data, instead of .verdad/postgres.")
+    ] = None,
 ) -> None:
     """Set up what is missing, start PostgreSQL and the service, load the demo, print the address."""
+    if data is not None:
+        os.environ["VERDAD_POSTGRES_DATA"] = str(data)
     with _plainly() as settings:
         web.ensure_built(settings)
         url = _database(settings)

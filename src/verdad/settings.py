@@ -20,13 +20,16 @@ class Settings:
     #: A team's Dask scheduler, where VERDAD_SCHEDULER names one ("tcp://...").
     scheduler: str | None
     web: Path
+    #: Where the own PostgreSQL server keeps its data, where VERDAD_POSTGRES_DATA names a folder.
+    postgres_data: Path | None
 
     @classmethod
     def from_environment(cls) -> Settings:
-        url = os.environ.get("VERDAD_DATABASE_URL")
+        data = os.environ.get("VERDAD_POSTGRES_DATA")
         return cls(
             home=Path(os.environ.get("VERDAD_HOME", PROJECT / ".verdad")).resolve(),
-            database_url=url,
+            database_url=os.environ.get("VERDAD_DATABASE_URL"),
             scheduler=os.environ.get("VERDAD_SCHEDULER"),
             web=PROJECT / "web" / "dist",
+            postgres_data=Path(data).resolve() if data else None,
         )

@@ -105,7 +105,7 @@ def test_a_model_is_taken_in_with_corrected_pins(sheet: Page) -> None:
     expect(sheet.get_by_text("subcircuit buf has no .ends")).to_be_visible()
     expect(sheet.get_by_role("button", name="Store it")).to_be_disabled()
     sheet.get_by_role("button", name="Back to the text").click()
-    text.fill("* a made-up buffer\n.subckt buf 3 2 7 4 6\nr1 3 2 1meg\ne1 6 0 3 2 1e5\nr2 7 4 10k\n.ends\n")
+    text.fill("* a made-up buffer\n.subckt buf 3 2 7 4 6\nr1 3 2 1meg\ne1 6 0 2 3 1e5\nr2 7 4 10k\n.ends\n")
     sheet.get_by_role("button", name="Read the text").click()
     expect(sheet.get_by_text("guess: the usual order: node 1 of 5")).to_be_visible()
     sheet.get_by_label("Pin of node 3").fill("in-")
@@ -119,6 +119,22 @@ def test_a_model_is_taken_in_with_corrected_pins(sheet: Page) -> None:
     expect(sheet.get_by_role("heading", name="buffer.lib")).to_be_visible()
     expect(sheet.get_by_text("written for a test")).to_be_visible()
     expect(sheet.get_by_label("Pin of node 3")).to_have_value("in-")
+    # The new model drives the board: an ideal gain of 1e5 makes the pass-band gain 40 * 12/12.38 / (1 + 40/1e5).
+    sheet.get_by_role("button", name="Use it for U1").click()
+    expect(sheet.get_by_text("U1 on this board uses it.")).to_be_visible()
+    step(sheet, "Sheet")
+    expect(sheet.locator("[data-measured=gain]")).to_have_text("38.76")
+
+
+def test_a_circuit_that_cannot_be_solved_names_its_node(sheet: Page, address: str) -> None:
+    board = f"{address}/api{sheet.url.removeprefix(address).removesuffix('/sheet')}"
+    view = sheet.request.get(board).json()
+    loose = {"kind": "capacitor", "designator": "C9", "value": "1n", "pins": ["filt", "loose"]}
+    view["board"]["circuits"][0]["parts"].append(loose)
+    assert sheet.request.put(board, data={"revision": view["revision"], "board": view["board"]}).ok
+    sheet.reload()
+    expect(sheet.get_by_text("node loose: no direct-current path to ground")).to_be_visible()
+    expect(sheet.get_by_role("button", name="C9, 1n")).to_be_visible()
 
 
 def test_limits_are_edited_and_checked(sheet: Page) -> None:

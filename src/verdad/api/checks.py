@@ -10,11 +10,12 @@ from pydantic import BaseModel
 
 from verdad.api.context import Context, InContext, InSession, load_board, load_models
 from verdad.api.numbers import Number
-from verdad.api.problems import FindingView, ProblemError, problems
+from verdad.api.problems import ProblemError, problems
 from verdad_core.board.document import Board
 from verdad_core.board.elaborate import ModelFiles
 from verdad_core.board.keys import check_key
 from verdad_core.board.run import CheckResult, Measured, run_check
+from verdad_core.errors import Finding
 
 router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
 
@@ -64,7 +65,7 @@ class CheckView(BaseModel):
     magnitude: list[float]
     phase: list[float]
     measured: list[MeasuredView]
-    findings: list[FindingView]
+    findings: list[Finding]
 
 
 def nominal(context: Context, board: Board, check_id: str, models: ModelFiles) -> tuple[str, CheckResult]:
@@ -92,5 +93,5 @@ def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: I
         magnitude=(20 * np.log10(np.maximum(np.abs(result.response), 1e-15))).tolist(),
         phase=np.degrees(np.unwrap(np.angle(result.response))).tolist(),
         measured=[MeasuredView.of(measured) for measured in result.measured],
-        findings=[FindingView.of(finding) for finding in result.findings],
+        findings=list(result.findings),
     )

@@ -13,12 +13,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from verdad.api.context import InSession
-from verdad.api.problems import FindingView, ProblemError, problems
+from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import BoardRow, ModelFileRow
-from verdad_core.errors import Severity
+from verdad_core.errors import Finding, Severity
 from verdad_core.intake.decode import decode
 from verdad_core.intake.pins import Role
-from verdad_core.intake.reading import Reading, read_models
+from verdad_core.intake.reading import ModelReading, Reading, SubcircuitReading, read_models
 from verdad_core.netlist.lines import MAX_TEXT
 
 router = APIRouter(prefix="/api/models", tags=["models"])
@@ -27,39 +27,13 @@ Roles = dict[Annotated[str, Field(max_length=64)], list[Annotated[str, StringCon
 FileName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 
 
-class PinView(BaseModel):
-    """A node of a subcircuit, the role proposed for it, how sure that is, and why."""
-
-    node: str
-    role: str | None
-    sureness: str
-    reason: str
-
-
-class SubcircuitView(BaseModel):
-    """A subcircuit; `elements` counts what it expands to, 0 when it cannot be expanded."""
-
-    name: str
-    line: int
-    pins: list[PinView]
-    elements: int
-
-
-class ModelView(BaseModel):
-    """A `.model` at the top of the file."""
-
-    name: str
-    family: str
-    line: int
-
-
 class ReadingView(BaseModel):
     """What a model file holds. With an error among the findings it cannot be stored."""
 
     text: str
-    subcircuits: list[SubcircuitView]
-    models: list[ModelView]
-    findings: list[FindingView]
+    subcircuits: list[SubcircuitReading]
+    models: list[ModelReading]
+    findings: list[Finding]
     storable: bool
     roles_known: list[str]
 
@@ -67,20 +41,9 @@ class ReadingView(BaseModel):
     def of(cls, text: str, reading: Reading) -> ReadingView:
         return cls(
             text=text,
-            subcircuits=[
-                SubcircuitView(
-                    name=subcircuit.name,
-                    line=subcircuit.line,
-                    elements=subcircuit.elements,
-                    pins=[
-                        PinView(node=pin.node, role=pin.role, sureness=pin.sureness, reason=pin.reason)
-                        for pin in subcircuit.pins
-                    ],
-                )
-                for subcircuit in reading.subcircuits
-            ],
-            models=[ModelView(name=m.name, family=m.family, line=m.line) for m in reading.models],
-            findings=[FindingView.of(finding) for finding in reading.findings],
+            subcircuits=list(reading.subcircuits),
+            models=list(reading.models),
+            findings=list(reading.findings),
             storable=not any(finding.severity is Severity.ERROR for finding in reading.findings),
             roles_known=[role.value for role in Role],
         )

@@ -12,41 +12,9 @@ from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
-from verdad_core.errors import Finding, Place, VerdadError
+from verdad_core.errors import Place, VerdadError
 
 log = structlog.get_logger()
-
-
-class PlaceView(BaseModel):
-    """Where something is wrong; what is not known is null."""
-
-    file: str | None = None
-    line: int | None = None
-    column: int | None = None
-    part: str | None = None
-    nodes: list[str] = []
-
-    @classmethod
-    def of(cls, place: Place) -> PlaceView:
-        return cls(file=place.file, line=place.line, column=place.column, part=place.part, nodes=list(place.nodes))
-
-
-class FindingView(BaseModel):
-    """A remark on a text or a result."""
-
-    severity: str
-    message: str
-    place: PlaceView
-    remedy: str
-
-    @classmethod
-    def of(cls, finding: Finding) -> FindingView:
-        return cls(
-            severity=finding.severity,
-            message=finding.message,
-            place=PlaceView.of(finding.place),
-            remedy=finding.remedy,
-        )
 
 
 class Fault(BaseModel):
@@ -62,7 +30,7 @@ class Problem(BaseModel):
 
     message: str
     remedy: str = ""
-    place: PlaceView = PlaceView()
+    place: Place = Place()
     faults: list[Fault] = []
 
 
@@ -106,7 +74,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(VerdadError)
     def _core(_: Request, error: VerdadError) -> JSONResponse:
-        return _answer(422, Problem(message=error.message, remedy=error.remedy, place=PlaceView.of(error.place)))
+        return _answer(422, Problem(message=error.message, remedy=error.remedy, place=error.place))
 
     @app.exception_handler(RequestValidationError)
     def _invalid(_: Request, error: RequestValidationError) -> JSONResponse:

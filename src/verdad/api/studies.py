@@ -22,25 +22,11 @@ from verdad_core.board.elaborate import ModelFiles
 from verdad_core.board.keys import study_key
 from verdad_core.board.run import run_check
 from verdad_core.measure.response import RESPONSE_MEASUREMENTS
-from verdad_core.studies.statistics import histogram, summarise, yield_of
+from verdad_core.studies.statistics import Summary, Yield, histogram, summarise, yield_of
 
 router = APIRouter(prefix="/api/boards/{board_id}/studies", tags=["studies"])
 
 ACTIVE = (RunState.QUEUED, RunState.RUNNING)
-
-
-class SummaryView(BaseModel):
-    """Statistics over the rows that gave a number, in the measurement's unit."""
-
-    n: int
-    missing: int
-    mean: float
-    sigma: float
-    min: float
-    p10: float
-    median: float
-    p90: float
-    max: float
 
 
 class HistogramView(BaseModel):
@@ -50,16 +36,6 @@ class HistogramView(BaseModel):
     counts: list[int]
 
 
-class YieldView(BaseModel):
-    """The share of rows within the limit, with its 95 % confidence interval."""
-
-    passed: int
-    total: int
-    share: float
-    low: float
-    high: float
-
-
 class LimitView(BaseModel):
     """A limit on a measurement, as numbers."""
 
@@ -67,7 +43,7 @@ class LimitView(BaseModel):
     lower: Number
     upper: Number
     reason: str
-    within: YieldView
+    within: Yield | None
 
 
 class DistributionView(BaseModel):
@@ -76,7 +52,7 @@ class DistributionView(BaseModel):
     id: str
     title: str
     unit: str
-    summary: SummaryView | None
+    summary: Summary | None
     histogram: HistogramView | None
     limits: list[LimitView]
 
@@ -143,14 +119,14 @@ def _view(board: Board, study: MonteCarlo, models: ModelFiles, run: RunRow | Non
     for column, measurement in enumerate(check.measurements):
         entry = RESPONSE_MEASUREMENTS[measurement.key]
         values = table[:, column]
-        summary, bins = summarise(values), histogram(values)
+        bins = histogram(values)
         limits = [limit for limit in board.limits if limit.check == check.id and limit.measurement == measurement.id]
         distributions.append(
             DistributionView(
                 id=measurement.id,
                 title=entry.title,
                 unit=entry.unit,
-                summary=SummaryView(**vars(summary)) if summary else None,
+                summary=summarise(values),
                 histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
                 limits=[_limit(limit, values) for limit in limits],
             )
@@ -185,7 +161,7 @@ def _limit(limit: Limit, values: Floats) -> LimitView:
         lower=lower,
         upper=upper,
         reason=limit.reason,
-        within=YieldView(**vars(yield_of(values, lower, upper))),
+        within=yield_of(values, lower, upper) if len(values) else None,
     )
 
 

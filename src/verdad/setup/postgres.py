@@ -67,8 +67,7 @@ def _account() -> dict[str, Any]:
 
 def _data_folder(settings: Settings) -> Path:
     """The data folder: the project's own, or one under /var/lib when the server's account cannot reach it."""
-    named = os.environ.get("VERDAD_POSTGRES_DATA")
-    folder = Path(named).resolve() if named else settings.home / "postgres"
+    folder = settings.postgres_data or settings.home / "postgres"
     account = _account()
     if not account:
         return folder
@@ -78,7 +77,7 @@ def _data_folder(settings: Settings) -> Path:
     reachable = subprocess.run(["test", "-w", str(folder)], check=False, **account).returncode == 0
     if reachable:
         return folder
-    if named:
+    if settings.postgres_data:
         raise SetupError(f"The account '{ACCOUNT}' cannot reach {folder}: name a folder that it can.")
     folder.rmdir()
     other = Path("/var/lib/verdad") / hashlib.sha256(str(PROJECT).encode()).hexdigest()[:12]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import COUNT, DERIVED, PARAMETERS, SLOTS, TABLE, Family, Parameter, two_terminal
+from verdad_core.devices.stamps import admittance
 from verdad_core.jit import kernel
 
 FAMILY = Family(
@@ -32,8 +33,5 @@ def load(
         charge = capacitance * (x[a] - x[b])
         q[a] += charge
         q[b] -= charge
-        c[slots[s]] += capacitance
-        c[slots[s + 1]] -= capacitance
-        c[slots[s + 2]] -= capacitance
-        c[slots[s + 3]] += capacitance
+        admittance(c, slots, s, capacitance)
     return 0

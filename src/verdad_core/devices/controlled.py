@@ -25,6 +25,7 @@ from verdad_core.devices.base import (
     Record,
     Wiring,
 )
+from verdad_core.devices.stamps import admittance, branch
 from verdad_core.jit import kernel
 
 # A record: its own length, the number of its slots, p, m, branch, the number of controls and of coefficients,
@@ -137,13 +138,8 @@ def load_voltage(
     for _ in range(head[COUNT]):
         p, m, i = table[t + PLUS], table[t + MINUS], table[t + BRANCH]
         value = polynomial(table, t, derived, d, x, gradient)
-        f[p] += x[i]
-        f[m] -= x[i]
-        f[i] += x[p] - x[m] - value
-        g[slots[s]] += 1.0
-        g[slots[s + 1]] -= 1.0
-        g[slots[s + 2]] += 1.0
-        g[slots[s + 3]] -= 1.0
+        branch(f, g, slots, s, x, p, m, i)
+        f[i] -= value
         for v in range(table[t + CONTROLS]):
             g[slots[s + 4 + 2 * v]] -= gradient[v]
             g[slots[s + 5 + 2 * v]] += gradient[v]
@@ -166,10 +162,7 @@ def load_current(
         f[p] += value
         f[m] -= value
         for v in range(table[t + CONTROLS]):
-            g[slots[s + 4 * v]] += gradient[v]
-            g[slots[s + 4 * v + 1]] -= gradient[v]
-            g[slots[s + 4 * v + 2]] -= gradient[v]
-            g[slots[s + 4 * v + 3]] += gradient[v]
+            admittance(g, slots, s + 4 * v, gradient[v])
         d += table[t + COEFFICIENTS]
         s += table[t + SLOT_COUNT]
         t += table[t + LENGTH]

@@ -39,6 +39,7 @@ from verdad_core.devices.junction import (
     saturation_at,
     thermal_voltage,
 )
+from verdad_core.devices.stamps import admittance
 from verdad_core.jit import kernel
 
 PARAMETER_TABLE = (
@@ -146,14 +147,8 @@ def load(
         f[cathode] -= i
         q[inner] += charge
         q[cathode] -= charge
-        g[slots[s]] += conductance
-        g[slots[s + 1]] -= conductance
-        g[slots[s + 2]] -= conductance
-        g[slots[s + 3]] += conductance
-        c[slots[s]] += capacitance
-        c[slots[s + 1]] -= capacitance
-        c[slots[s + 2]] -= capacitance
-        c[slots[s + 3]] += capacitance
+        admittance(g, slots, s, conductance)
+        admittance(c, slots, s, capacitance)
         series = derived[d + D_GS]
         drop = series * (x[anode] - x[inner])
         f[anode] += drop

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import COUNT, DERIVED, PARAMETERS, SLOTS, TABLE, Family, Parameter, two_terminal_branch
+from verdad_core.devices.stamps import branch
 from verdad_core.jit import kernel
 
 FAMILY = Family(
@@ -30,13 +31,7 @@ def load(
     for k in range(head[COUNT]):
         t, s = head[TABLE] + 3 * k, head[SLOTS] + 5 * k
         a, b, i, inductance = table[t], table[t + 1], table[t + 2], derived[head[DERIVED] + k]
-        f[a] += x[i]
-        f[b] -= x[i]
-        f[i] += x[a] - x[b]
+        branch(f, g, slots, s, x, a, b, i)
         q[i] -= inductance * x[i]
-        g[slots[s]] += 1.0
-        g[slots[s + 1]] -= 1.0
-        g[slots[s + 2]] += 1.0
-        g[slots[s + 3]] -= 1.0
         c[slots[s + 4]] -= inductance
     return 0

@@ -15,6 +15,7 @@ from verdad_core.devices.base import (
     Parameter,
     two_terminal,
 )
+from verdad_core.devices.stamps import admittance
 from verdad_core.jit import kernel
 
 FAMILY = Family(
@@ -50,8 +51,5 @@ def load(
         i = conductance * (x[a] - x[b])
         f[a] += i
         f[b] -= i
-        g[slots[s]] += conductance
-        g[slots[s + 1]] -= conductance
-        g[slots[s + 2]] -= conductance
-        g[slots[s + 3]] += conductance
+        admittance(g, slots, s, conductance)
     return 0

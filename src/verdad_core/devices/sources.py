@@ -22,6 +22,7 @@ from verdad_core.devices.base import (
     Wiring,
     two_terminal_branch,
 )
+from verdad_core.devices.stamps import branch
 from verdad_core.jit import kernel
 
 
@@ -69,13 +70,8 @@ def load_voltage(
     for k in range(head[COUNT]):
         t, s = head[TABLE] + 3 * k, head[SLOTS] + 5 * k
         a, b, i = table[t], table[t + 1], table[t + 2]
-        f[a] += x[i]
-        f[b] -= x[i]
-        f[i] += x[a] - x[b] - options[SOURCE_SCALE] * derived[head[DERIVED] + 3 * k]
-        g[slots[s]] += 1.0
-        g[slots[s + 1]] -= 1.0
-        g[slots[s + 2]] += 1.0
-        g[slots[s + 3]] -= 1.0
+        branch(f, g, slots, s, x, a, b, i)
+        f[i] -= options[SOURCE_SCALE] * derived[head[DERIVED] + 3 * k]
     return 0
 
 

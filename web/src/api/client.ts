@@ -12,7 +12,7 @@ export type Limit = Board['limits'][number]
 export type Study = Board['studies'][number]
 export type BoardView = Schemas['BoardView']
 export type CheckView = Schemas['CheckView']
-export type Finding = Schemas['FindingView']
+export type Finding = Schemas['Finding']
 export type ModelDetail = Schemas['ModelDetail']
 export type ModelEntry = Schemas['ModelEntry']
 export type Reading = Schemas['ReadingView']
@@ -27,13 +27,23 @@ function sentences(message: string, remedy = ''): string {
   return `${message.replace(/[.!?]?$/, '.')} ${remedy}`.trim()
 }
 
+/** Where something is wrong, as the start of a sentence; empty when nothing is known. */
+function whereText(place: Schemas['Place'] | undefined): string {
+  const words = [
+    place?.line ? `line ${place.line}` : '',
+    place?.part ? `part ${place.part}` : '',
+    place?.nodes?.length ? `node${place.nodes.length === 1 ? '' : 's'} ${place.nodes.join(', ')}` : '',
+  ].filter(Boolean)
+  return words.length ? `${words.join(', ')}: ` : ''
+}
+
 /** Why a request was not carried out: what is wrong, what to do, and which fields are at fault. */
 export class RequestProblem extends Error {
   constructor(
     readonly status: number,
     readonly problem: Problem,
   ) {
-    super(sentences(problem.message, problem.remedy))
+    super(sentences(whereText(problem.place) + problem.message, problem.remedy))
   }
 
   /** The message for the field at `path` of the request, or null. */

@@ -17,7 +17,7 @@ const sorted = () => [...props.findings].sort((a, b) => ORDER.indexOf(a.severity
     <li v-for="(finding, k) in sorted()" :key="k" :class="finding.severity">
       <v-icon :icon="ICONS[finding.severity]" size="18" />
       <span>
-        <b>{{ finding.severity }}</b><template v-if="finding.place.line">, line {{ finding.place.line }}</template>:
+        <b>{{ finding.severity }}</b><template v-if="finding.place?.line">, line {{ finding.place?.line }}</template>:
         {{ finding.message }}<template v-if="finding.remedy">. {{ finding.remedy }}</template>
       </span>
     </li>

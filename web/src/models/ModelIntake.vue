@@ -66,7 +66,6 @@ async function keep() {
       <FindingList v-if="reading.findings.length" class="mb-3" :findings="reading.findings" />
       <p v-else class="soft">Every statement was read.</p>
       <div v-for="subcircuit in reading.subcircuits" :key="subcircuit.name" class="mb-4">
-        <h2 class="mono">{{ subcircuit.name.toUpperCase() }} <small class="soft">line {{ subcircuit.line }}, {{ subcircuit.elements }} elements</small></h2>
         <PinTable
           :subcircuit="subcircuit" :known="reading.roles_known" :roles="roles[subcircuit.name] ?? []"
           @change="roles[subcircuit.name] = $event"
@@ -102,10 +101,5 @@ async function keep() {
   gap: 10px;
   margin: 16px 0;
   max-width: 620px;
-}
-
-small {
-  font-family: var(--text);
-  font-weight: 400;
 }
 </style>

@@ -11,7 +11,8 @@ const SHOWN = 2000
 const byLine = computed(() => {
   const found = new Map<number, Finding[]>()
   for (const finding of props.findings) {
-    if (finding.place.line) found.set(finding.place.line, [...(found.get(finding.place.line) ?? []), finding])
+    const line = finding.place?.line
+    if (line) found.set(line, [...(found.get(line) ?? []), finding])
   }
   return found
 })

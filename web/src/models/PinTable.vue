@@ -2,7 +2,7 @@
 import type { Reading } from '@/api/client'
 import { refusal } from './roles'
 
-/** The nodes of one subcircuit with their roles: proposed with a reason, to be corrected by the user. */
+/** One subcircuit's nodes with their roles: proposed with a reason, to be corrected by the user. */
 const props = defineProps<{ subcircuit: Reading['subcircuits'][number]; known: string[]; roles: string[] }>()
 const emit = defineEmits<{ change: [roles: string[]] }>()
 
@@ -12,6 +12,9 @@ function set(index: number, role: unknown) {
 </script>
 
 <template>
+  <h2 class="mono">
+    {{ subcircuit.name.toUpperCase() }} <small class="soft">line {{ subcircuit.line }}, {{ subcircuit.elements }} elements</small>
+  </h2>
   <table class="ruled" :aria-label="`Pins of ${subcircuit.name}`">
     <thead>
       <tr><th>Node</th><th class="role">Pin</th><th>Why</th></tr>
@@ -33,6 +36,11 @@ function set(index: number, role: unknown) {
 </template>
 
 <style scoped>
+small {
+  font-family: var(--text);
+  font-weight: 400;
+}
+
 .role {
   width: 150px;
 }

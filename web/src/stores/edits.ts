@@ -14,6 +14,19 @@ export function withValue(board: Board, designator: string, value: string): Boar
   }
 }
 
+/** A modelled part given another model; its nets stay with the pins of the same names. */
+export function withModel(board: Board, designator: string, model: { file: string; subcircuit: string }): Board {
+  return {
+    ...board,
+    circuits: board.circuits.map((circuit) => ({
+      ...circuit,
+      parts: circuit.parts.map((part) =>
+        part.designator === designator && part.kind === 'modelled' ? { ...part, model } : part,
+      ),
+    })),
+  }
+}
+
 /** Where a part's value stands in the request that saves the board: faults are reported at this path. */
 export function valuePath(board: Board, designator: string): string {
   for (const [c, circuit] of board.circuits.entries()) {

@@ -39,7 +39,7 @@ function stored(id: string) {
       </ul>
     </div>
     <ModelIntake v-if="adding" @stored="stored" @leave="adding = false" />
-    <ModelSheet v-else-if="model" :key="model.entry.id" :model="model" />
+    <ModelSheet v-else-if="model" :key="model.entry.id" :model="model" :board="board" :edit="edit" />
   </div>
 </template>
 

@@ -132,10 +132,10 @@ const figures = computed(() => {
         <div>
           <div v-for="limit in shown.limits" :key="limit.id" class="yield">
             <span class="soft">Yield</span>
-            <strong class="mono" data-yield>{{ percent(limit.within.share) }}</strong>
-            <span class="soft">{{ limit.within.passed }} of {{ limit.within.total }} rows within
+            <strong class="mono" data-yield>{{ percent(limit.within?.share) }}</strong>
+            <span class="soft">{{ limit.within?.passed ?? 0 }} of {{ limit.within?.total ?? 0 }} rows within
               {{ engineering(limit.lower, shown.unit) }} … {{ engineering(limit.upper, shown.unit) }};
-              95 % confidence {{ percent(limit.within.low) }} to {{ percent(limit.within.high) }}</span>
+              95 % confidence {{ percent(limit.within?.low) }} to {{ percent(limit.within?.high) }}</span>
           </div>
           <table class="ruled figures">
             <tbody>

@@ -408,7 +408,7 @@ export interface components {
          */
         CheckView: {
             /** Findings */
-            findings: components["schemas"]["FindingView"][];
+            findings: components["schemas"]["Finding"][];
             /** Frequency */
             frequency: number[];
             /** Key */
@@ -459,7 +459,7 @@ export interface components {
             id: string;
             /** Limits */
             limits: components["schemas"]["LimitView"][];
-            summary: components["schemas"]["SummaryView"] | null;
+            summary: components["schemas"]["Summary"] | null;
             /** Title */
             title: string;
             /** Unit */
@@ -481,17 +481,19 @@ export interface components {
             remedy: string;
         };
         /**
-         * FindingView
-         * @description A remark on a text or a result.
+         * Finding
+         * @description One remark on a text or a result: what, how bad, where, and what to do.
          */
-        FindingView: {
+        Finding: {
             /** Message */
             message: string;
-            place: components["schemas"]["PlaceView"];
-            /** Remedy */
+            place?: components["schemas"]["Place"];
+            /**
+             * Remedy
+             * @default
+             */
             remedy: string;
-            /** Severity */
-            severity: string;
+            severity: components["schemas"]["Severity"];
         };
         /**
          * FrequencySweep
@@ -608,7 +610,7 @@ export interface components {
             reason: string;
             /** Upper */
             upper: number | null;
-            within: components["schemas"]["YieldView"];
+            within: components["schemas"]["Yield"] | null;
         };
         /**
          * Load
@@ -696,6 +698,18 @@ export interface components {
             used_by: string[];
         };
         /**
+         * ModelReading
+         * @description One `.model` at the top of a model file.
+         */
+        ModelReading: {
+            /** Family */
+            family: string;
+            /** Line */
+            line: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * ModelReference
          * @description A subcircuit of a stored model file.
          */
@@ -725,18 +739,6 @@ export interface components {
             source: string;
             /** Text */
             text: string;
-        };
-        /**
-         * ModelView
-         * @description A `.model` at the top of the file.
-         */
-        ModelView: {
-            /** Family */
-            family: string;
-            /** Line */
-            line: number;
-            /** Name */
-            name: string;
         };
         /**
          * Modelled
@@ -783,24 +785,22 @@ export interface components {
             seed: number;
         };
         /**
-         * PinView
-         * @description A node of a subcircuit, the role proposed for it, how sure that is, and why.
+         * PinProposal
+         * @description The proposed role of one node of a subcircuit, how sure it is, and why.
          */
-        PinView: {
+        PinProposal: {
             /** Node */
             node: string;
             /** Reason */
             reason: string;
-            /** Role */
-            role: string | null;
-            /** Sureness */
-            sureness: string;
+            role: components["schemas"]["Role"] | null;
+            sureness: components["schemas"]["Sureness"];
         };
         /**
-         * PlaceView
-         * @description Where something is wrong; what is not known is null.
+         * Place
+         * @description Where something is wrong. Every field is optional; `line` and `column` count from 1.
          */
-        PlaceView: {
+        Place: {
             /** Column */
             column?: number | null;
             /** File */
@@ -832,7 +832,7 @@ export interface components {
              *       "nodes": []
              *     }
              */
-            place: components["schemas"]["PlaceView"];
+            place: components["schemas"]["Place"];
             /**
              * Remedy
              * @default
@@ -845,15 +845,15 @@ export interface components {
          */
         ReadingView: {
             /** Findings */
-            findings: components["schemas"]["FindingView"][];
+            findings: components["schemas"]["Finding"][];
             /** Models */
-            models: components["schemas"]["ModelView"][];
+            models: components["schemas"]["ModelReading"][];
             /** Roles Known */
             roles_known: string[];
             /** Storable */
             storable: boolean;
             /** Subcircuits */
-            subcircuits: components["schemas"]["SubcircuitView"][];
+            subcircuits: components["schemas"]["SubcircuitReading"][];
             /** Text */
             text: string;
         };
@@ -871,6 +871,12 @@ export interface components {
             /** Value */
             value: string;
         };
+        /**
+         * Role
+         * @description What a pin is for. An op-amp has one of each.
+         * @enum {string}
+         */
+        Role: "in+" | "in-" | "v+" | "v-" | "out";
         /**
          * RolesSave
          * @description New roles for the pins of a stored file's subcircuits.
@@ -919,6 +925,12 @@ export interface components {
             started_at: string;
             state: components["schemas"]["RunState"];
         };
+        /**
+         * Severity
+         * @description How much a finding matters.
+         * @enum {string}
+         */
+        Severity: "error" | "warning" | "note";
         /**
          * Source
          * @description A signal source behind its own resistance: a direct value, and a magnitude for the frequency response.
@@ -981,10 +993,10 @@ export interface components {
             study: components["schemas"]["MonteCarlo"];
         };
         /**
-         * SubcircuitView
-         * @description A subcircuit; `elements` counts what it expands to, 0 when it cannot be expanded.
+         * SubcircuitReading
+         * @description One subcircuit of a model file. `elements` counts what it expands to; 0 when it cannot be expanded.
          */
-        SubcircuitView: {
+        SubcircuitReading: {
             /** Elements */
             elements: number;
             /** Line */
@@ -992,13 +1004,13 @@ export interface components {
             /** Name */
             name: string;
             /** Pins */
-            pins: components["schemas"]["PinView"][];
+            pins: components["schemas"]["PinProposal"][];
         };
         /**
-         * SummaryView
-         * @description Statistics over the rows that gave a number, in the measurement's unit.
+         * Summary
+         * @description Of `n` rows that gave a number; `missing` rows gave none. `sigma` is the sample standard deviation (n - 1).
          */
-        SummaryView: {
+        Summary: {
             /** Max */
             max: number;
             /** Mean */
@@ -1041,6 +1053,12 @@ export interface components {
             volts: string;
         };
         /**
+         * Sureness
+         * @description How much a proposal should be trusted.
+         * @enum {string}
+         */
+        Sureness: "said in the file" | "likely" | "guess" | "unknown";
+        /**
          * VerdictRow
          * @description One limit with its cells.
          */
@@ -1075,10 +1093,10 @@ export interface components {
             thin_margin: number;
         };
         /**
-         * YieldView
-         * @description The share of rows within the limit, with its 95 % confidence interval.
+         * Yield
+         * @description The share of rows within the limits, with its 95 % confidence interval. A row without a number does not pass.
          */
-        YieldView: {
+        Yield: {
             /** High */
             high: number;
             /** Low */

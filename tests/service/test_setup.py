@@ -1,0 +1,89 @@
+import os
+import socket
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from verdad.settings import PROJECT, Settings
+from verdad.setup import machine, postgres, service
+from verdad.setup.machine import SetupError
+
+
+@pytest.fixture
+def settings(tmp_path: Path) -> Settings:
+    return Settings(tmp_path, None, None, PROJECT / "web" / "dist", None)
+
+
+def test_a_taken_port_is_passed_over_or_refused(settings: Settings, database_url: str) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        assert machine.free_port(port) != port
+        with pytest.raises(SetupError, match=f"Port {port} is taken"):
+            service.start(settings, database_url, port)
+
+
+@pytest.mark.parametrize(
+    ("output", "hint"),
+    [
+        ("npm error ENOTFOUND", "network cannot be reached"),
+        ("write failed: No space left on device", "disk is full"),
+        ("something else", "something else"),
+    ],
+)
+def test_a_failing_tool_is_explained(tmp_path: Path, output: str, hint: str) -> None:
+    with pytest.raises(SetupError, match=hint):
+        machine.run(["sh", "-c", f"echo '{output}'; exit 3"], "the tool", tmp_path / "tool.log")
+
+
+def test_missing_and_old_node_are_explained(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("PATH", str(tmp_path))
+    with pytest.raises(SetupError, match=r"install Node.js 20.19"):
+        machine.node_version()
+    for name in ("node", "npm"):
+        (tmp_path / name).write_text("#!/bin/sh\necho v18.20.4\n")
+        (tmp_path / name).chmod(0o755)
+    with pytest.raises(SetupError, match=r"v18.20.4 is too old"):
+        machine.node_version()
+
+
+def test_a_service_is_started_found_and_stopped(settings: Settings, database_url: str) -> None:
+    running = service.start(settings, database_url, None)
+    assert service.answers(running.address)
+    assert service.start(settings, database_url, None).pid == running.pid
+    assert service.stop(settings)
+    assert not running.alive
+    assert not service.answers(running.address)
+    assert not service.stop(settings)
+    log = (settings.home / "logs" / "service.log").read_text()
+    assert '"event": "service starts"' in log
+
+
+def test_a_database_server_keeps_its_data_when_it_is_stopped(tmp_path_factory: pytest.TempPathFactory) -> None:
+    home = tmp_path_factory.mktemp("home")
+    # The server's account must be able to enter the folder, as in a checkout.
+    for folder in (home, *list(home.parents)[:2]):
+        folder.chmod(0o755)
+    settings = Settings(home, None, None, home, None)
+    url = postgres.start(settings).ensure("mine")
+    try:
+        first = postgres.start(settings)
+        assert first.url("mine") == url
+        assert postgres.stop(settings)
+        assert not postgres.stop(settings)
+        assert postgres.start(settings).password == first.password
+        record = home / "postgres.json"
+        assert record.stat().st_mode & 0o077 == 0
+    finally:
+        postgres.stop(settings)
+
+
+def test_the_command_line_explains_itself() -> None:
+    answer = subprocess.run(
+        [Path(sys.executable).parent / "verdad", "--help"], capture_output=True, text=True, check=True, env=os.environ
+    )
+    for word in ("demo", "test", "bench", "stop"):
+        assert word in answer.stdout
