@@ -61,9 +61,15 @@ def kernel(function: Function) -> Function:
     return cast(Function, _njit(cache=True, nogil=True, error_model="numpy", **options)(function))
 
 
+#: Every entry that has been declared, so that it can be seen whether warming reached it.
+ENTRIES: list[Any] = []
+
+
 def entry(function: Function) -> Function:
     """Compile a function that Python calls. It releases the interpreter's lock while it runs."""
-    return cast(Function, _njit(cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True)(function))
+    compiled = _njit(cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True)(function)
+    ENTRIES.append(compiled)
+    return cast(Function, compiled)
 
 
 def is_warm() -> bool:

@@ -9,6 +9,7 @@ import numpy as np
 from verdad_core import jit
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.operating_point import operating_point
+from verdad_core.analyses.poles import poles
 from verdad_core.engine.linear import plan
 from verdad_core.engine.structure import Structure, compile_structure
 from verdad_core.netlist.flatten import flatten
@@ -42,6 +43,7 @@ def _elimination() -> None:
 STEPS: tuple[tuple[str, Callable[[], object]], ...] = (
     ("elimination", _elimination),
     ("operating point", lambda: operating_point(_structure())),
+    ("poles", lambda: poles(_structure(), operating_point(_structure()))),
     ("frequency response", lambda: ac(_structure(), np.array([1.0, 10.0]), [("a", "0")])),
 )
 

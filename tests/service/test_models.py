@@ -82,14 +82,17 @@ def test_the_same_file_is_stored_once(api: TestClient) -> None:
 
 
 def test_corrected_pins_change_what_is_computed(api: TestClient, board: dict[str, Any]) -> None:
-    """With + and - swapped the preamplifier latches: its output leaves 0 V, and the old result is not shown."""
+    """With + and - swapped the preamplifier is unstable: said on the check, and no evidence in the verdict."""
     address = f"/api/boards/{board['id']}/checks/preamp-response"
     before = api.get(address).json()
     [entry] = api.get("/api/models").json()
     swapped = {"roles": {"ovn4183": ["in-", "in+", "v+", "v-", "out"]}}
     assert api.put(f"/api/models/{entry['id']}/roles", json=swapped).status_code == 200
     after = api.get(address).json()
-    assert after.get("key") != before["key"]
+    assert after["key"] != before["key"]
+    assert "unstable" in after["findings"][0]["message"]
+    cell = api.get(f"/api/boards/{board['id']}/verdict").json()["rows"][0]["cells"][0]
+    assert (cell["state"], cell["worst"]) == ("unproven", None)
 
 
 def test_unknown_files_are_not_found(api: TestClient) -> None:

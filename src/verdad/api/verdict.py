@@ -79,7 +79,10 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
         entry = RESPONSE_MEASUREMENTS[check.measurements[column].key]
         try:
             _, result = nominal(context, board, check.id, models)
-            cell = judge(limit, np.array([result.measured[column].value]), board.thin_margin)
+            if result.is_evidence:
+                cell = judge(limit, np.array([result.measured[column].value]), board.thin_margin)
+            else:
+                cell = unproven(result.findings[0].message)
         except VerdadError as error:
             cell = unproven(str(error))
         cells = [CellView.of("Nominal", None, cell)]

@@ -9,7 +9,7 @@ import numpy as np
 
 from verdad_core.analyses.operating_point import OperatingPoint, operating_point
 from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.devices.base import GMIN, OPTIONS, SOURCE_SCALE, STARTING
+from verdad_core.devices.base import OPTIONS
 from verdad_core.engine.linear import (
     LANES,
     STORAGE,
@@ -18,10 +18,9 @@ from verdad_core.engine.linear import (
     plan,
     solve_lanes,
 )
-from verdad_core.engine.load import drive, load, update
+from verdad_core.engine.load import drive
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.newton import JUNCTION_GMIN
-from verdad_core.engine.rows import fill_row, in_chunks
+from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import CircuitError
 from verdad_core.jit import entry, kernel
@@ -113,18 +112,13 @@ def _ac_rows(
     n, nnz = points.shape[1] - 1, len(pattern_rows)
     parameters, derived = np.empty(len(nominal)), np.empty(sizes[0])
     options, state = np.empty(OPTIONS), np.zeros(sizes[1])
-    options[SOURCE_SCALE], options[GMIN], options[STARTING] = 1.0, JUNCTION_GMIN, 0.0
     f, q, g, c = np.empty(n + 1), np.empty(n + 1), np.empty(nnz + 1), np.empty(nnz + 1)
     re, im = np.empty(n + 1), np.empty(n + 1)
     for row in range(start, stop):
         if paths[row] < 0:
             continue
-        fill_row(nominal, columns, values, row, parameters)
-        update(heads, table, parameters, derived)
-        # Limiting compares with the last voltage; loading until nothing is limited leaves the tangent at the point.
-        for _ in range(50):
-            if load(heads, table, slots, derived, options, state, points[row], f, q, g, c) == 0:
-                break
+        linearise_row(heads, table, slots, nominal, columns, values, row, points[row], parameters, derived,
+                      options, state, f, q, g, c)  # fmt: skip
         drive(heads, table, derived, re, im)
         _sweep(pattern_rows, pattern_columns, g, c, re, im, frequency, plus, minus, out[row])
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from verdad_core.analyses.ac import ac, logarithmic
 from verdad_core.analyses.operating_point import Path
+from verdad_core.analyses.poles import Poles, poles
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.board.document import Board, Check, Circuit, HandValue, MonteCarlo
 from verdad_core.board.elaborate import ModelFiles, drive_node, elaborate, value_key
@@ -20,7 +21,7 @@ from verdad_core.errors import BoardError, Finding, MeasurementError, Place, Sev
 from verdad_core.handcalc.forms import CLOSED_FORMS
 from verdad_core.measure.response import RESPONSE_MEASUREMENTS
 from verdad_core.studies.monte_carlo import monte_carlo_rows
-from verdad_core.units import parse_value
+from verdad_core.units import format_value, parse_value
 
 
 @dataclass(frozen=True)
@@ -55,6 +56,11 @@ class CheckResult:
     measured: tuple[Measured, ...]
     findings: tuple[Finding, ...]
 
+    @property
+    def is_evidence(self) -> bool:
+        """Whether the numbers may be believed: not where the circuit would not stay at its operating point."""
+        return all(finding.severity is not Severity.ERROR for finding in self.findings)
+
 
 @dataclass(frozen=True)
 class _Prepared:
@@ -83,7 +89,8 @@ def run_check(board: Board, check_id: str, models: ModelFiles) -> CheckResult:
     result = ac(prepared.structure, prepared.frequency, prepared.outputs)
     result.operating_point.require()
     response = result.values[0, 0] / result.values[0, 1]
-    findings: list[Finding] = []
+    [natural] = poles(prepared.structure, result.operating_point)
+    findings = _stability(natural)
     if not np.all(np.isfinite(response)):
         raise BoardError("the response could not be computed at every frequency", remedy="Look for extreme values.")
     measured = []
@@ -106,21 +113,42 @@ def run_check(board: Board, check_id: str, models: ModelFiles) -> CheckResult:
     )
 
 
+def _stability(natural: Poles) -> list[Finding]:
+    """What must be said of a frequency response whose operating point is not stable, or not known to be."""
+    if not natural.known:
+        return [Finding(Severity.NOTE, "the poles were not computed, so the operating point may be unstable")]
+    if not len(natural.unstable):
+        return []
+    growth = natural.unstable[np.argmax(natural.unstable.real)]
+    count = len(natural.unstable)
+    where = f"{format_value(abs(growth) / (2 * math.pi), 'Hz', 3)}"
+    manner = f"oscillate near {where}" if growth.imag else f"run away within {format_value(1 / growth.real, 's', 3)}"
+    return [
+        Finding(
+            Severity.ERROR,
+            f"unstable: {count} pole{'s' if count > 1 else ''} in the right half-plane; the circuit would {manner}, "
+            "and this response cannot be measured on it",
+            remedy="Look for swapped inputs, for feedback to the wrong input, and for a capacitive load on an output.",
+        )
+    ]
+
+
 def run_rows(board: Board, study: MonteCarlo, models: ModelFiles, start: int, stop: int) -> Floats:
     """The measurements [stop - start, measurements] of a study's rows start..stop-1.
 
-    NaN where a row gave no number: its operating point was not found, or its response does not hold it.
+    NaN where a row gave no number: its operating point was not found or is unstable, or its response does not hold it.
     """
     circuit, check = board.check(study.check)
     prepared = _prepare(circuit, check, models)
     valued = {part.designator: value_key(part) for part in circuit.parts if not isinstance(part, Modelled)}
     spreads = [spread for spread in board.spreads if spread.part in valued]
     matrix: ParameterMatrix = monte_carlo_rows(prepared.structure, spreads, valued, study.seed, start, stop)
-    values = ac(prepared.structure, prepared.frequency, prepared.outputs, matrix).values
+    result = ac(prepared.structure, prepared.frequency, prepared.outputs, matrix)
+    natural = poles(prepared.structure, result.operating_point, matrix)
     table = np.full((stop - start, len(check.measurements)), np.nan)
-    for row, (output, reference) in enumerate(values):
+    for row, (output, reference) in enumerate(result.values):
         response = output / reference
-        if not np.all(np.isfinite(response)):
+        if len(natural[row].unstable) or not np.all(np.isfinite(response)):
             continue
         for column, measurement in enumerate(check.measurements):
             with suppress(MeasurementError):

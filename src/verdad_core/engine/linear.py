@@ -26,6 +26,10 @@ THRESHOLD = 1e-3
 #: A solution is accepted when its componentwise backward error (Oettli and Prager 1964) is below this.
 BACKWARD_ERROR = 1e-9
 
+#: In that error every unknown counts as at least this fraction of the largest one: an equation all of whose unknowns
+#: are nearly zero cannot be solved to more digits than the others leave it (Arioli, Demmel, Duff 1989).
+FLOOR = 1e-6
+
 # Header of a plan: sizes, then where each list starts.
 ORDER, STORAGE, PIVOT_ROW, PIVOT_COLUMN, PIVOT_ENTRY, LOWER, UPPER, LOWER_ENTRY, LOWER_ROW = range(9)
 UPPER_ENTRY, UPPER_COLUMN, TARGET = range(9, 12)
@@ -348,13 +352,14 @@ def solve_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
 @kernel
 def backward_error(rows: Integers, columns: Integers, a: Floats, x: Floats, b: Floats, work: Floats) -> float:
     """Largest componentwise backward error |Ax - b| / (|A||x| + |b|) of a solution; `work` is [2, n]. NaN counts."""
-    n = len(b)
+    n, floor = len(b), 0.0
     for i in range(n):
         work[0, i], work[1, i] = -b[i], abs(b[i])
+        floor = max(floor, FLOOR * abs(x[i]))
     for e in range(len(rows)):
         t = a[e] * x[columns[e]]
         work[0, rows[e]] += t
-        work[1, rows[e]] += abs(t)
+        work[1, rows[e]] += abs(t) + abs(a[e]) * floor
     worst = 0.0
     for i in range(n):
         if not np.isfinite(work[0, i]):
@@ -370,9 +375,10 @@ def backward_error_lanes(rows: Integers, columns: Integers, a: Floats, x: Floats
 
     a [nnz, 2 LANES], x and b [n, 2 LANES]; `work` is [n, 3 LANES].
     """
-    n = len(b)
+    n, floor = len(b), np.zeros(LANES)
     for i in range(n):
         for w in range(LANES):
+            floor[w] = max(floor[w], FLOOR * (abs(x[i, w]) + abs(x[i, LANES + w])))
             work[i, w], work[i, LANES + w] = -b[i, w], -b[i, LANES + w]
             work[i, 2 * LANES + w] = abs(b[i, w]) + abs(b[i, LANES + w])
     for e in range(len(rows)):
@@ -382,7 +388,7 @@ def backward_error_lanes(rows: Integers, columns: Integers, a: Floats, x: Floats
             im = m[w] * v[LANES + w] + m[LANES + w] * v[w]
             t[w] += re
             t[LANES + w] += im
-            t[2 * LANES + w] += abs(re) + abs(im)
+            t[2 * LANES + w] += abs(re) + abs(im) + (abs(m[w]) + abs(m[LANES + w])) * floor[w]
     worst, lane = BACKWARD_ERROR, -1
     for i in range(n):
         t = work[i]

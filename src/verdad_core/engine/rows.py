@@ -11,8 +11,8 @@ import numpy as np
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import GMIN, SOURCE_SCALE, STARTING
 from verdad_core.engine.linear import plan
-from verdad_core.engine.load import load
-from verdad_core.engine.newton import FIRST_SHUNT, complex_values
+from verdad_core.engine.load import load, update
+from verdad_core.engine.newton import FIRST_SHUNT, JUNCTION_GMIN, complex_values
 from verdad_core.jit import kernel
 
 #: Rows that one call of a kernel takes: small enough to share evenly, large enough to hide the call.
@@ -52,3 +52,19 @@ def fill_row(nominal: Floats, columns: Integers, values: Floats, row: int, param
         parameters[k] = nominal[k]
     for k in range(len(columns)):
         parameters[columns[k]] = values[row, k]
+
+
+@kernel
+def linearise_row(
+    heads: Integers, table: Integers, slots: Integers, nominal: Floats, columns: Integers, values: Floats, row: int,
+    x: Floats, parameters: Floats, derived: Floats, options: Floats, state: Floats,
+    f: Floats, q: Floats, g: Floats, c: Floats,
+) -> None:  # fmt: skip
+    """Conductances g and capacitances c [nnz + 1] of a row at its operating point x [n + 1]."""
+    options[SOURCE_SCALE], options[GMIN], options[STARTING] = 1.0, JUNCTION_GMIN, 0.0
+    fill_row(nominal, columns, values, row, parameters)
+    update(heads, table, parameters, derived)
+    # Limiting compares with the last voltage; loading until nothing is limited leaves the tangent at the point.
+    for _ in range(50):
+        if load(heads, table, slots, derived, options, state, x, f, q, g, c) == 0:
+            break

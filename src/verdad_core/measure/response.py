@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.optimize import brentq
 
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.errors import MeasurementError
@@ -79,16 +80,14 @@ def _half_power(frequency: Floats, response: Complexes, upwards: bool) -> float:
     x = np.log(frequency)
     middle = x[low]
     cubic = np.polyfit(x[points] - middle, level[points] - target, len(level[points]) - 1)
-    a, b = 0.0, float(x[high] - middle)
-    fa = np.polyval(cubic, a)
-    for _ in range(60):
-        half = 0.5 * (a + b)
-        value = np.polyval(cubic, half)
-        if (value > 0) == (fa > 0):
-            a = half
-        else:
-            b = half
-    return math.exp(middle + 0.5 * (a + b))
+    ends = (0.0, float(x[high] - middle))
+    values = [float(np.polyval(cubic, end)) for end in ends]
+    if values[0] * values[1] >= 0:
+        # One of the points lies on the level, to the last digit.
+        crossing = min(zip(map(abs, values), ends, strict=True))[1]
+    else:
+        crossing = brentq(lambda t: float(np.polyval(cubic, t)), *ends, xtol=1e-13)
+    return math.exp(middle + crossing)
 
 
 RESPONSE_MEASUREMENTS: dict[str, ResponseMeasurement] = {

@@ -59,9 +59,16 @@ def test_wrong_pins_are_named() -> None:
         run_check(demo(), CHECK, wrong)
 
 
-def test_swapped_inputs_change_the_key_and_the_operating_point() -> None:
+def test_swapped_inputs_are_found_unstable_and_give_no_evidence() -> None:
+    """The response of the swapped amplifier looks like the right one; its poles tell."""
     swapped = {"amp": replace(DEMO_MODELS["amp"], roles={"ovn4183": ("in-", "in+", "v+", "v-", "out")})}
     assert check_key(demo(), CHECK, swapped) != check_key(demo(), CHECK, DEMO_MODELS)
+    result = run_check(demo(), CHECK, swapped)
+    assert result.measured[0].value == pytest.approx(38.77, rel=1e-3)
+    assert "unstable: 1 pole in the right half-plane" in result.findings[0].message
+    assert not result.is_evidence
+    assert run_check(demo(), CHECK, DEMO_MODELS).is_evidence
+    assert np.all(np.isnan(run_rows(demo(), demo().studies[0], swapped, 0, 10)))
 
 
 def test_rows_are_the_same_in_any_cut_and_every_time() -> None:

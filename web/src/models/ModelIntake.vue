@@ -15,7 +15,7 @@ const origin = reactive({ name: '', source: '', link: '' })
 const roles = ref<Roles>({})
 const reading = computed(() => read.data.value)
 const complete = computed(
-  () => reading.value?.storable && origin.name.trim() && origin.source.trim() && Object.values(roles.value).every((list) => !refusal(list)),
+  () => origin.name.trim() && origin.source.trim() && Object.values(roles.value).every((list) => !refusal(list)),
 )
 
 async function take(file: Blob) {
@@ -72,11 +72,14 @@ async function keep() {
         />
       </div>
       <p v-for="model in reading.models" :key="model.name">Model <b class="mono">{{ model.name }}</b>, {{ model.family }}, line {{ model.line }}</p>
-      <form class="origin" @submit.prevent="keep">
+      <template v-if="!reading.storable">
+        <v-alert type="error" variant="tonal" text="The file has errors, and nothing was stored. Go back to the text, mend them, and read it again." />
+        <div class="actions"><v-btn @click="read.reset()">Back to the text</v-btn></div>
+      </template>
+      <form v-else class="origin" @submit.prevent="keep">
         <v-text-field v-model="origin.name" label="Name of the file" maxlength="120" hide-details />
         <v-text-field v-model="origin.source" label="Where it came from" placeholder="maker’s product page, release 2.1" maxlength="500" hide-details />
         <v-text-field v-model="origin.link" label="Link (optional)" maxlength="500" hide-details />
-        <v-alert v-if="!reading.storable" type="error" variant="tonal" text="The file has errors: mend them in your editor and read it again. Nothing was stored." />
         <v-alert v-if="store.error.value" type="error" variant="tonal" :text="store.error.value.message" />
         <div class="actions">
           <v-btn type="submit" variant="flat" :disabled="!complete" :loading="store.isPending.value">Store it</v-btn>

@@ -13,7 +13,7 @@ function set(index: number, role: unknown) {
 
 <template>
   <h2 class="mono">
-    {{ subcircuit.name.toUpperCase() }} <small class="soft">line {{ subcircuit.line }}, {{ subcircuit.elements }} elements</small>
+    {{ subcircuit.name.toUpperCase() }} <small class="soft">line {{ subcircuit.line }}, {{ subcircuit.elements ? `${subcircuit.elements} elements` : 'cannot be expanded' }}</small>
   </h2>
   <table class="ruled" :aria-label="`Pins of ${subcircuit.name}`">
     <thead>

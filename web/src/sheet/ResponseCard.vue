@@ -28,6 +28,7 @@ const cutoff = computed(() => {
     </header>
     <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
     <template v-else-if="result">
+      <FindingList v-if="result.findings.length" class="findings" :findings="result.findings" />
       <div class="shown" :class="{ stale: computing }">
         <ResponseChart class="chart" :result="result" :cutoff="cutoff" />
         <table class="ruled">
@@ -47,7 +48,6 @@ const cutoff = computed(() => {
           </tbody>
         </table>
       </div>
-      <FindingList v-if="result.findings.length" class="mt-2" :findings="result.findings" />
       <p class="soft foot">Operating point found by {{ result.solved_by }}.</p>
     </template>
     <p v-else class="soft">Computing …</p>
@@ -72,6 +72,13 @@ header {
   margin-bottom: 8px;
   padding-bottom: 6px;
   position: relative;
+}
+
+.findings {
+  background: color-mix(in srgb, var(--breaks) 9%, transparent);
+  border-radius: var(--corner);
+  margin-bottom: 10px;
+  padding: 4px 10px;
 }
 
 .chart {

@@ -42,7 +42,7 @@ const progress = computed<Record<Step, string>>(() => {
         : run.current && run.state === 'done'
           ? `${run.rows} rows`
           : run.current ? run.state : 'out of date',
-    verdict: worst ?? 'no limit',
+    verdict: worst ?? (verdict.data.value ? 'no limit' : ''),
   }
 })
 

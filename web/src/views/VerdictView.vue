@@ -42,7 +42,7 @@ async function keep() {
   <h1>Verdict</h1>
   <p class="soft lead">
     Each limit against the evidence there is for the board as it stands now. A limit that holds by less than
-    {{ verdict?.thin_margin }} % is thin.
+    {{ board.thin_margin }} % is thin.
   </p>
   <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
   <p v-else-if="!verdict" class="soft">Judging …</p>

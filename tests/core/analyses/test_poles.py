@@ -1,0 +1,90 @@
+"""Poles against closed forms and numpy.roots."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.circuits import structure
+from verdad.demo.board import model_text
+from verdad_core.analyses.operating_point import operating_point
+from verdad_core.analyses.poles import Poles, poles
+from verdad_core.engine.matrix import ParameterMatrix
+
+AMP = f"{model_text()}\nvp p 0 5\nvn n 0 -5\n"
+
+
+def of(text: str) -> Poles:
+    circuit = structure(text)
+    [found] = poles(circuit, operating_point(circuit))
+    return found
+
+
+def test_one_pole_of_an_rc() -> None:
+    found = of("v1 in 0 1\nr1 in out 1k\nc1 out 0 1u").values
+    assert found == pytest.approx([-1e3], rel=1e-12)
+
+
+def test_a_pole_pair_of_an_rlc() -> None:
+    """Roots of LC s² + RC s + 1."""
+    found = of("v1 in 0 1\nr1 in a 20\nl1 a out 1m\nc1 out 0 1u").values
+    expected = np.roots([1e-9, 2e-5, 1])
+    assert sorted(found, key=np.imag) == pytest.approx(sorted(expected, key=np.imag), rel=1e-10)
+
+
+def test_nine_decades_between_two_poles() -> None:
+    found = of("v1 in 0 1\nr1 in a 1meg\nc1 a 0 1u\ne1 b 0 a 0 1\nr2 b out 1\nc2 out 0 1n").values
+    assert found == pytest.approx([-1.0, -1e9], rel=1e-6)
+
+
+def test_capacitors_across_sources_and_loops_add_no_poles() -> None:
+    """Each of these makes the equations' index two: a capacitor held by a source, and a loop of capacitors."""
+    text = "v1 in 0 1\nc9 in 0 1u\nr1 in a 1k\nc1 a 0 1n\nc2 a b 1n\nc3 b 0 1n\nr2 b 0 1k"
+    circuit = of(text).values
+    # [[1/R + s 2C, -sC], [-sC, 1/R + s 2C]]: modes s = -1/(R C) (in phase) and -1/(3 R C).
+    assert circuit == pytest.approx([-1e6 / 3, -1e6], rel=1e-9)
+
+
+def test_without_storage_there_are_no_poles() -> None:
+    assert len(of("v1 in 0 1\nr1 in 0 1k").values) == 0
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.tuples(st.floats(1, 1e6), st.floats(1e-12, 1e-6)), min_size=1, max_size=8))
+def test_rc_ladders_have_real_poles_in_the_left_half_plane(sections: list[tuple[float, float]]) -> None:
+    """A passive network of resistors and capacitors has nothing else (any text on network synthesis)."""
+    cards = [f"r{k} n{k} n{k + 1} {r!r}\nc{k} n{k + 1} 0 {c!r}" for k, (r, c) in enumerate(sections)]
+    found = of("v1 n0 0 1\n" + "\n".join(cards))
+    assert len(found.values) == len(sections)
+    assert len(found.unstable) == 0
+    assert np.all(np.abs(found.values.imag) <= 1e-6 * np.abs(found.values))
+
+
+def test_a_negative_resistance_with_a_capacitor_grows() -> None:
+    found = of("i1 0 a 1m\nr1 a 0 1k\nc1 a 0 1n\ng1 a 0 a 0 -2m")
+    assert found.unstable == pytest.approx([1e6], rel=1e-9)
+
+
+def test_a_follower_is_stable_and_one_with_swapped_inputs_is_not() -> None:
+    assert len(of(AMP + "v1 in 0 0\nx1 in out p n out ovn4183\nr1 out 0 2k").unstable) == 0
+    assert len(of(AMP + "v1 in 0 0\nx1 out in p n out ovn4183\nr1 out 0 2k").unstable) >= 1
+
+
+@pytest.mark.parametrize(("gain", "unstable"), [(7.0, 0), (27.0, 2)])
+def test_a_ring_of_three_equal_stages(gain: float, unstable: int) -> None:
+    """(1 + s RC)³ = -A has the roots (A^(1/3) exp(jπ(2k+1)/3) - 1) / RC: stable up to A = 8."""
+    stages = "\n".join(
+        f"e{k} a{k} 0 b{(k - 1) % 3} 0 {-(gain ** (1 / 3))!r}\nr{k} a{k} b{k} 1k\nc{k} b{k} 0 1n" for k in range(3)
+    )
+    found = of(stages)
+    expected = (gain ** (1 / 3) * np.exp(1j * np.pi * np.array([1, 3, 5]) / 3) - 1) / 1e-6
+    assert sorted(found.values, key=np.imag) == pytest.approx(sorted(expected, key=np.imag), rel=1e-9)
+    assert len(found.unstable) == unstable
+
+
+def test_rows_have_poles_of_their_own() -> None:
+    circuit = structure("v1 in 0 1\nr1 in out 1k\nc1 out 0 1u")
+    values = np.array([500.0, 1e3, 4e3])
+    matrix = ParameterMatrix.varied(circuit, {("r1", "resistance"): values})
+    found = poles(circuit, operating_point(circuit, matrix), matrix)
+    assert [row.values[0].real for row in found] == pytest.approx(-1e6 / values)
