@@ -6,6 +6,7 @@ import argparse
 
 import structlog
 import uvicorn
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from verdad import logs
 from verdad.api.app import create_app
@@ -25,6 +26,8 @@ def main() -> None:
     migrate(engine)
     engine.dispose()
     app = create_app(settings.database_url, settings.scheduler, settings.web)
+    # A page of another site must not reach the service through a name of its own for this address.
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])
     structlog.get_logger().info("service starts", port=port)
     uvicorn.run(app, host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=10)
 

@@ -22,9 +22,14 @@ Slug = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$")]
 Designator = Annotated[str, StringConstraints(pattern=r"^[A-Z]{1,3}[0-9]{1,4}$")]
 #: The name of a net on the sheet; "gnd" is ground.
 Net = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_+/-]{1,32}$")]
-#: A line of text that people write.
-Title = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
-Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]
+#: The name of a pin, a subcircuit, or a quantity of a part: one word.
+Name = Annotated[str, StringConstraints(pattern=r"^[!-~]{1,64}$")]
+#: Text that people write: a line that must not be empty, one that may be, and several lines.
+Title = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120, pattern=r"^[^\x00-\x1f]*$")
+]
+Remark = Annotated[str, StringConstraints(strip_whitespace=True, max_length=500, pattern=r"^[^\x00-\x1f]*$")]
+Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000, pattern=r"^[^\x00-\x08\x0b-\x1f]*$")]
 
 
 def _quantity(unit: str, *, positive: bool) -> AfterValidator:

@@ -48,7 +48,7 @@ def test_from_the_sheet_to_the_verdict(sheet: Page) -> None:
     sheet.get_by_label("Tolerance of C1").press("Enter")
     expect(sheet.get_by_label("Steps of the work")).to_contain_text("out of date")
     step(sheet, "Studies")
-    expect(sheet.get_by_text("Out of date: the board has changed")).to_be_visible()
+    expect(sheet.get_by_text("Out of date: parts, models or spreads have changed")).to_be_visible()
     sheet.get_by_role("button", name="Run again").click()
     expect(sheet.locator("[data-yield]")).to_have_text("100 %")
 

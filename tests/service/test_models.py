@@ -63,7 +63,8 @@ def test_rubbish_and_huge_files_are_refused(api: TestClient) -> None:
     [
         ({"roles": {"half": ["in"]}}, "has 2 nodes, but 1 roles"),
         ({"roles": {"half": ["in", "in"]}}, "given to two nodes"),
-        ({"roles": {"half": ["in", ""]}}, "has no role"),
+        ({"roles": {"half": ["in", ""]}}, "should match pattern"),
+        ({"name": "a\0b"}, "should match pattern"),
         ({"roles": {"third": ["in", "out"]}}, "no subcircuit third"),
         ({"source": "  "}, "at least 1 character"),
     ],

@@ -71,10 +71,13 @@ class CheckView(BaseModel):
 def nominal(context: Context, board: Board, check_id: str, models: ModelFiles) -> tuple[str, CheckResult]:
     """The key and the result of a check as drawn, computed unless an equal one is remembered."""
     key = check_key(board, check_id, models)
-    result = context.results.pop(key, None) or run_check(board, check_id, models)
-    context.results[key] = result
-    while len(context.results) > KEPT:
-        context.results.pop(next(iter(context.results)), None)
+    with context.lock:
+        result = context.results.pop(key, None)
+    result = result or run_check(board, check_id, models)
+    with context.lock:
+        context.results[key] = result
+        while len(context.results) > KEPT:
+            del context.results[next(iter(context.results))]
     return key, result
 
 

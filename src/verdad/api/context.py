@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import uuid
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -29,6 +30,7 @@ class Context:
     sessions: Sessions
     runner: Runner
     results: dict[str, CheckResult] = field(default_factory=dict)
+    lock: threading.Lock = field(default_factory=threading.Lock)
 
 
 def _context(request: Request) -> Context:

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, UploadFile
-from pydantic import BaseModel, Field, StringConstraints
+from pydantic import BaseModel, StringConstraints
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -20,11 +20,11 @@ from verdad_core.intake.decode import decode
 from verdad_core.intake.pins import Role
 from verdad_core.intake.reading import ModelReading, Reading, SubcircuitReading, read_models
 from verdad_core.netlist.lines import MAX_TEXT
+from verdad_core.schema import Name, Remark, Slug, Title
 
 router = APIRouter(prefix="/api/models", tags=["models"])
 
-Roles = dict[Annotated[str, Field(max_length=64)], list[Annotated[str, StringConstraints(max_length=16)]]]
-FileName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
+Roles = dict[Name, list[Name]]
 
 
 class ReadingView(BaseModel):
@@ -52,10 +52,10 @@ class ReadingView(BaseModel):
 class ModelSave(BaseModel):
     """A model file to be stored: its text exactly as read, where it came from, and the roles of its pins."""
 
-    name: FileName
+    name: Title
     text: Annotated[str, StringConstraints(max_length=MAX_TEXT)]
-    source: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=500)]
-    link: Annotated[str, StringConstraints(strip_whitespace=True, max_length=500)] = ""
+    source: Annotated[Remark, StringConstraints(min_length=1)]
+    link: Remark = ""
     roles: Roles
 
 
@@ -100,7 +100,7 @@ def list_models(session: InSession) -> list[ModelEntry]:
 
 
 @router.get("/{model_id}", responses=problems(404))
-def get_model(model_id: str, session: InSession) -> ModelDetail:
+def get_model(model_id: Slug, session: InSession) -> ModelDetail:
     """A stored model file."""
     return _detail(session, _row(session, model_id))
 
@@ -108,8 +108,6 @@ def get_model(model_id: str, session: InSession) -> ModelDetail:
 @router.post("", status_code=201, responses=problems(409))
 def store_model(save: ModelSave, session: InSession) -> ModelDetail:
     """Store a model file. It must read without errors, and each node needs a role of its own."""
-    if "\0" in save.name + save.source + save.link:
-        raise ProblemError(422, "Name and source must be plain text.", "Remove the NUL characters.")
     reading = read_models(save.text)
     for finding in reading.findings:
         if finding.severity is Severity.ERROR:
@@ -134,7 +132,7 @@ def store_model(save: ModelSave, session: InSession) -> ModelDetail:
 
 
 @router.put("/{model_id}/roles", responses=problems(404))
-def set_roles(model_id: str, save: RolesSave, session: InSession) -> ModelDetail:
+def set_roles(model_id: Slug, save: RolesSave, session: InSession) -> ModelDetail:
     """Correct the roles of a stored file's pins. Evidence that rests on them is then out of date."""
     row = _row(session, model_id)
     _check_roles(read_models(row.text), save.roles)
@@ -143,7 +141,7 @@ def set_roles(model_id: str, save: RolesSave, session: InSession) -> ModelDetail
 
 
 def _row(session: Session, model_id: str) -> ModelFileRow:
-    row = session.get(ModelFileRow, model_id) if "\0" not in model_id else None
+    row = session.get(ModelFileRow, model_id)
     if row is None:
         raise ProblemError(404, "There is no such model file.", "Choose one from the shelf.")
     return row
@@ -159,9 +157,7 @@ def _check_roles(reading: Reading, roles: Roles) -> None:
             raise ProblemError(
                 422, f"{subcircuit.name} has {len(nodes)} nodes, but {len(given)} roles were given.", "Give one each."
             )
-        for node, role in zip(nodes, given, strict=True):
-            if not role or "\0" in role:
-                raise ProblemError(422, f"Node {node} of {subcircuit.name} has no role.", "Give every node a role.")
+        for role in given:
             if given.count(role) > 1:
                 raise ProblemError(
                     422, f"The role {role} is given to two nodes of {subcircuit.name}.", "Give each node its own role."

@@ -93,7 +93,7 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
                 if run is None:
                     cell = unproven("not run yet")
                 elif run.key != key:
-                    cell = unproven("out of date: the board has changed since the last run")
+                    cell = unproven("out of date: parts, models or spreads have changed since the last run")
                 elif run.state != RunState.DONE:
                     cell = unproven(f"the run is {run.state}")
                 else:

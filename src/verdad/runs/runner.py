@@ -16,6 +16,7 @@ from typing import Any
 import structlog
 from distributed import Client, Future, LocalCluster, wait
 from sqlalchemy import select
+from sqlalchemy.exc import SQLAlchemyError
 
 from verdad.db.session import Sessions
 from verdad.db.tables import BlockRow, RunRow, RunState
@@ -36,7 +37,7 @@ def open_client(scheduler: str | None) -> Client:
     """A team's cluster where `scheduler` names one, or one worker process on this machine's cores."""
     if scheduler:
         return Client(scheduler, set_as_default=False)
-    cluster = LocalCluster(n_workers=1, dashboard_address=":0", host="127.0.0.1", silence_logs="ERROR")
+    cluster = LocalCluster(n_workers=1, dashboard_address="127.0.0.1:0", host="127.0.0.1", silence_logs="ERROR")
     return Client(cluster, set_as_default=False)
 
 
@@ -76,8 +77,12 @@ class Runner:
             while not self._stopping.is_set():
                 self._wake.wait(timeout=5)
                 self._wake.clear()
-                while not self._stopping.is_set() and (run := self._next()) is not None:
-                    self._carry_out(run)
+                try:
+                    while not self._stopping.is_set() and (run := self._next()) is not None:
+                        self._carry_out(run)
+                except SQLAlchemyError as error:
+                    # The database is away: what is committed stays, and the next round tries again.
+                    log.error("runner waits for the database", error=type(error).__name__)
         finally:
             if self._client is not None:
                 cluster = self._client.cluster
@@ -110,6 +115,8 @@ class Runner:
             self._finish(run_id, state)
         except VerdadError as error:
             self._finish(run_id, RunState.FAILED, str(error))
+        except SQLAlchemyError:
+            raise
         except Exception:
             log.exception("run failed", run=str(run_id))
             self._finish(

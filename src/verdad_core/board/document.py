@@ -13,7 +13,7 @@ from verdad_core.board.parts import Modelled, Part, nets_of
 from verdad_core.errors import BoardError
 from verdad_core.handcalc.forms import CLOSED_FORMS
 from verdad_core.measure.response import RESPONSE_MEASUREMENTS
-from verdad_core.schema import Document, Hertz, Net, Note, Quantity, Slug, Title
+from verdad_core.schema import Document, Hertz, Name, Net, Note, Quantity, Slug, Title
 from verdad_core.spreads.spread import Spread
 from verdad_core.units import parse_value
 
@@ -48,7 +48,7 @@ class HandValue(Document):
     """A closed form; its symbols stand for values of parts ("R3") or of fixtures ("geophone.resistance")."""
 
     form: str
-    inputs: dict[str, str]
+    inputs: dict[Name, Name]
 
     @model_validator(mode="after")
     def _known(self) -> Self:

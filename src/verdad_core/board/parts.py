@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from verdad_core.schema import Designator, Document, Farads, Henries, Net, Ohms, Slug
+from verdad_core.schema import Designator, Document, Farads, Henries, Name, Net, Ohms, Slug
 
 
 class TwoPin(Document):
@@ -35,7 +35,7 @@ class ModelReference(Document):
     """A subcircuit of a stored model file."""
 
     file: Slug
-    subcircuit: Annotated[str, Field(max_length=64)]
+    subcircuit: Name
 
 
 class Modelled(Document):
@@ -44,7 +44,7 @@ class Modelled(Document):
     kind: Literal["modelled"] = "modelled"
     designator: Designator
     model: ModelReference
-    pins: dict[Annotated[str, Field(max_length=16)], Net]
+    pins: dict[Name, Net]
 
 
 Part = Annotated[Resistor | Capacitor | Inductor | Modelled, Field(discriminator="kind")]

@@ -44,6 +44,7 @@ CHECK = ["circuits", 0, "checks", 0]
         (["limits", 0, "measurement"], "noise", "no measurement 'noise'"),
         (["studies", 0, "check"], "missing", "no check 'missing'"),
         (["colour"], "red", "Extra inputs"),
+        (["title"], "nul\0", "should match pattern"),
     ],
 )
 def test_contradictions_are_refused(path: list[Any], value: object, message: str) -> None:

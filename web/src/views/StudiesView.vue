@@ -70,7 +70,7 @@ const state = computed(() => {
   const now = run.value
   if (!now) return { type: 'info' as const, text: 'Not run yet.' }
   if (active.value) return undefined
-  if (!now.current) return { type: 'warning' as const, text: 'Out of date: the board has changed since this run. Run it again for current evidence.' }
+  if (!now.current) return { type: 'warning' as const, text: 'Out of date: parts, models or spreads have changed since this run. Run it again for current evidence.' }
   if (now.state === 'failed') return { type: 'error' as const, text: now.message }
   if (now.state === 'cancelled') return { type: 'warning' as const, text: `Cancelled after ${now.rows_done} of ${now.rows} rows; they are shown below.` }
   return undefined
