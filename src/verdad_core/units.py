@@ -27,9 +27,9 @@ _TYPED = re.compile(
     rf"(?P<unit>{'|'.join(_UNITS)})?",
 )
 
-_NETLIST = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+)(?:[ed][+-]?\d{1,3})?)(meg|mil|[tgkmunpf])?([a-z%°Ω]*)")
-_NETLIST_SCALE = {"t": 1e12, "g": 1e9, "meg": 1e6, "k": 1e3, "mil": 25.4e-6, "m": 1e-3,
-                  "u": 1e-6, "n": 1e-9, "p": 1e-12, "f": 1e-15, None: 1.0}  # fmt: skip
+_NETLIST = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+))(?:[ed]([+-]?\d{1,3}))?(meg|mil|[tgkmunpf])?([a-z%°Ω]*)")
+_NETLIST_POWER = {"t": 12, "g": 9, "meg": 6, "k": 3, "m": -3, "u": -6, "n": -9, "p": -12, "f": -15}
+_MIL = 25.4e-6
 
 
 def parse_value(text: str, unit: str = "") -> float:
@@ -84,8 +84,9 @@ def parse_netlist_number(text: str) -> float:
     match = _NETLIST.fullmatch(text.strip().lower())
     if match is None:
         raise ValueTextError(f"'{text}' is not a number", remedy="Write a number such as 10k, 5u or 1meg.")
-    number, scale, _letters = match.groups()
-    value = float(number.replace("d", "e")) * _NETLIST_SCALE[scale]
+    digits, exponent, scale, _letters = match.groups()
+    # One conversion of the whole decimal text keeps the nearest double.
+    value = float(f"{digits}e{int(exponent or 0) + _NETLIST_POWER.get(scale, 0)}") * (_MIL if scale == "mil" else 1.0)
     if not math.isfinite(value):
         raise ValueTextError(f"'{text}' is too large", remedy="Check the exponent.")
     return value

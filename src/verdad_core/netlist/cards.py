@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 
 from verdad_core.devices.base import Control
 from verdad_core.devices.controlled import MAX_CONTROLS
-from verdad_core.errors import ValueTextError
+from verdad_core.errors import NetlistError
+from verdad_core.netlist.expressions import Value, read_value
 from verdad_core.netlist.lines import Statement, Token
-from verdad_core.units import parse_netlist_number
 
 
 @dataclass(frozen=True)
@@ -20,25 +20,19 @@ class Card:
     nodes: tuple[str, ...]
     statement: Statement
     family: str = ""
-    values: Mapping[str, float] = field(default_factory=dict)
+    values: Mapping[str, Value] = field(default_factory=dict)
     controls: tuple[Control, ...] = ()
     #: The `.model` it uses, where it has one.
     model: str = ""
-    #: The subcircuit it is an instance of.
+    #: The subcircuit it is an instance of; its `values` are then the instance's parameters.
     subcircuit: str = ""
 
 
-def number(statement: Statement, token: Token) -> float:
-    """The number a token stands for; NetlistError at the token when it is none."""
+def number(statement: Statement, token: Token, *, bare: bool = False) -> Value:
+    """The number or expression a token stands for; NetlistError at the token when it is neither."""
     try:
-        return parse_netlist_number(token.text)
-    except ValueTextError as error:
-        if token.text[0] in "{'":
-            raise statement.error(
-                f"{statement.keyword}: expressions such as {token.text} are not read yet",
-                "Write the number it stands for.",
-                token,
-            ) from None
+        return read_value(token, bare=bare)
+    except NetlistError as error:
         raise statement.error(f"{statement.keyword}: {error.message}", error.remedy, token) from None
 
 
@@ -81,7 +75,7 @@ def _passive(family: str, parameter: str, extra: tuple[str, ...]) -> Callable[[S
     def read(statement: Statement) -> Card:
         nodes = _take(statement, 4, "two nodes and a value")[:2]
         rest = statement.tokens[3:]
-        values = {}
+        values: dict[str, Value] = {}
         if len(rest) < 2 or rest[1].text != "=":
             values[parameter] = number(statement, rest[0])
             rest = rest[1:]
@@ -105,7 +99,7 @@ def _passive(family: str, parameter: str, extra: tuple[str, ...]) -> Callable[[S
 def _source(family: str) -> Callable[[Statement], Card]:
     def read(statement: Statement) -> Card:
         nodes = _take(statement, 3, "two nodes")[:2]
-        values: dict[str, float] = {}
+        values: dict[str, Value] = {}
         rest = list(statement.tokens[3:])
         if rest and rest[0].text not in ("dc", "ac"):
             values["dc"] = _leading_number(statement, rest.pop(0))
@@ -124,7 +118,7 @@ def _source(family: str) -> Callable[[Statement], Card]:
     return read
 
 
-def _leading_number(statement: Statement, token: Token) -> float:
+def _leading_number(statement: Statement, token: Token) -> Value:
     if token.text[0].isalpha():
         raise _waveform_error(statement, token)
     return number(statement, token)
@@ -147,7 +141,7 @@ def _controlled(family: str, by_current: bool) -> Callable[[Statement], Card]:
             if len(rest) < 2:
                 raise statement.error(f"{statement.keyword}: POLY without its dimension", "Write POLY(1).", rest[0])
             dimension = number(statement, rest[1])
-            if dimension != int(dimension) or not 1 <= dimension <= MAX_CONTROLS:
+            if not isinstance(dimension, float) or dimension != int(dimension) or not 1 <= dimension <= MAX_CONTROLS:
                 raise statement.error(
                     f"{statement.keyword}: POLY({rest[1].text}) has an impossible dimension",
                     f"The dimension is a whole number from 1 to {MAX_CONTROLS}.",
@@ -207,7 +201,7 @@ def _is_name(token: Token) -> bool:
 
 
 def _modelled(statement: Statement, nodes: tuple[str, ...], model: Token, rest: tuple[Token, ...]) -> Card:
-    values = {}
+    values: dict[str, Value] = {}
     words = [token for token in rest if token.text != "off"]
     if words and words[0].text[0] not in "ai":
         values["area"] = number(statement, words.pop(0))
@@ -221,13 +215,26 @@ def _modelled(statement: Statement, nodes: tuple[str, ...], model: Token, rest: 
 
 def _instance(statement: Statement) -> Card:
     _take(statement, 3, "at least one node and the subcircuit's name")
-    words = statement.tokens[1:]
-    if any(token.text in ("=", "params:") for token in words):
-        raise statement.error(
-            f"{statement.keyword}: parameters of subcircuits are not read yet", "Write the numbers into the subcircuit."
-        )
+    words, values = split_parameters(statement, statement.tokens[1:])
+    if len(words) < 2:
+        raise statement.error(f"{statement.keyword} is incomplete: expected nodes and a subcircuit", "Complete it.")
     *nodes, name = words
-    return Card(statement.keyword, _names(tuple(nodes)), statement, subcircuit=name.text)
+    return Card(statement.keyword, _names(tuple(nodes)), statement, values=values, subcircuit=name.text)
+
+
+def split_parameters(statement: Statement, tokens: tuple[Token, ...]) -> tuple[tuple[Token, ...], dict[str, Value]]:
+    """What stands before the `name=value` pairs of a subcircuit or an instance (and `params:`), and the pairs."""
+    end = len(tokens)
+    for k, token in enumerate(tokens):
+        if token.text == "params:":
+            end = k
+            break
+        if token.text == "=":
+            end = k - 1
+            break
+    rest = tokens[end + 1 :] if end < len(tokens) and tokens[end].text == "params:" else tokens[end:]
+    pairs = assignments(statement, rest)
+    return tokens[:end], {name: number(statement, token) for name, token in pairs.items()}
 
 
 _READERS: dict[str, Callable[[Statement], Card]] = {

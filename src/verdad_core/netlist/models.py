@@ -8,16 +8,17 @@ from dataclasses import dataclass
 from verdad_core.devices import FAMILY_OF
 from verdad_core.errors import Finding, Place, Severity
 from verdad_core.netlist.cards import assignments, number
+from verdad_core.netlist.expressions import Value
 from verdad_core.netlist.lines import Statement, Token
 
 
 @dataclass(frozen=True)
 class ModelCard:
-    """A `.model`: values in SI units by the family's parameter names."""
+    """A `.model`: numbers in SI units, or expressions, by the family's parameter names."""
 
     name: str
     family: str
-    values: Mapping[str, float]
+    values: Mapping[str, Value]
     statement: Statement
 
 
@@ -56,7 +57,7 @@ def read_model(statement: Statement, findings: list[Finding]) -> ModelCard:
             f"Types that are read: {', '.join(sorted(TYPES)).upper()}.",
             kind,
         )
-    family, values = TYPES[kind.text][0], dict(TYPES[kind.text][1])
+    family, values = TYPES[kind.text][0], dict[str, Value](TYPES[kind.text][1])
     known = {parameter.name: parameter for parameter in FAMILY_OF[family].parameters}
     for given, token in assignments(statement, statement.tokens[3:]).items():
         parameter = _ALIASES[family].get(given, given)
@@ -66,12 +67,17 @@ def read_model(statement: Statement, findings: list[Finding]) -> ModelCard:
             findings.append(_finding(Severity.WARNING, name, given, token, "is not known and is left out"))
         else:
             value = number(statement, token)
-            if value == 0 and parameter in _ZERO_IS_INFINITE:
+            if is_none(parameter, value):
                 continue
-            if refusal := known[parameter].refusal(value):
+            if isinstance(value, float) and (refusal := known[parameter].refusal(value)):
                 raise statement.error(f"model {name.text}: {refusal}", "Correct the model.", token)
             values[parameter] = value
     return ModelCard(name.text, family, values, statement)
+
+
+def is_none(parameter: str, value: Value) -> bool:
+    """Whether a model's value says that the effect is left out."""
+    return parameter in _ZERO_IS_INFINITE and value == 0
 
 
 def _finding(severity: Severity, model: Token, parameter: str, token: Token, what: str) -> Finding:

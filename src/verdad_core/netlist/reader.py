@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from typing import TypeVar
 
 from verdad_core.errors import Finding, NetlistError, Place, Severity
-from verdad_core.netlist.cards import Card, read_card
+from verdad_core.netlist.cards import Card, assignments, number, read_card, split_parameters
+from verdad_core.netlist.expressions import UserFunction, Value, read_expression
 from verdad_core.netlist.lines import Comment, Statement, split
 from verdad_core.netlist.models import ModelCard, read_model
 
@@ -32,6 +33,8 @@ class Scope:
     models: dict[str, ModelCard] = field(default_factory=dict)
     subcircuits: dict[str, Scope] = field(default_factory=dict)
     comments: list[Comment] = field(default_factory=list)
+    parameters: dict[str, Value] = field(default_factory=dict)
+    functions: dict[str, UserFunction] = field(default_factory=dict)
 
     def outwards(self) -> Iterator[Scope]:
         """This scope, then those around it."""
@@ -39,9 +42,6 @@ class Scope:
         while scope is not None:
             yield scope
             scope = scope.parent
-
-    def model(self, name: str) -> ModelCard | None:
-        return next((scope.models[name] for scope in self.outwards() if name in scope.models), None)
 
     def subcircuit(self, name: str) -> Scope | None:
         return next((scope.subcircuits[name] for scope in self.outwards() if name in scope.subcircuits), None)
@@ -124,6 +124,12 @@ class _Reader:
         elif keyword == ".model":
             model = read_model(statement, self.findings)
             self._define(statement, "model", model.name, self.scope.models, model)
+        elif keyword == ".param":
+            for name, token in assignments(statement, statement.tokens[1:]).items():
+                value = number(statement, token, bare=True)
+                self._define(statement, "parameter", name, self.scope.parameters, value)
+        elif keyword == ".func":
+            self._function(statement)
         elif keyword in _PASSED_OVER:
             self.ended = keyword == ".end"
             if keyword not in (".end", ".title"):
@@ -136,18 +142,15 @@ class _Reader:
             self.scope.cards.append(read_card(statement))
 
     def _open(self, statement: Statement) -> None:
-        words = statement.words
-        if len(words) < 3:
+        tokens, parameters = split_parameters(statement, statement.tokens[1:])
+        words = [token.text for token in tokens]
+        if len(words) < 2:
             raise statement.error(".subckt is incomplete: expected a name and its nodes", "Write .subckt NAME 1 2 3.")
-        if "=" in words or "params:" in words:
-            raise statement.error(
-                f".subckt {words[1]}: parameters are not read yet", "Write the numbers into the subcircuit."
-            )
         if self.depth >= MAX_DEPTH:
             raise statement.error(f"subcircuits are nested deeper than {MAX_DEPTH}", "Flatten the innermost ones.")
-        name, pins = words[1], tuple(words[2:])
+        name, pins = words[0], tuple(words[1:])
         twice = next((pin for pin in pins if pins.count(pin) > 1), None)
-        inner = Scope(name, pins, statement.line, self.scope)
+        inner = Scope(name, pins, statement.line, self.scope, parameters=parameters)
         if twice is not None:
             self.findings.append(
                 Finding.of(statement.error(f".subckt {name} names node {twice} twice", "Give each pin its own node."))
@@ -155,6 +158,14 @@ class _Reader:
         self._define(statement, "subcircuit", name, self.scope.subcircuits, inner)
         self.scope = inner
         self.depth += 1
+
+    def _function(self, statement: Statement) -> None:
+        tokens = [token for token in statement.tokens[1:] if token.text != "="]
+        if len(tokens) < 2:
+            raise statement.error(".func is incomplete: expected a name and an expression", "Write .func f(x) {2*x}.")
+        body = read_expression(tokens[-1])
+        name, *arguments = (token.text for token in tokens[:-1])
+        self._define(statement, "function", name, self.scope.functions, UserFunction(tuple(arguments), body))
 
     def _define(self, statement: Statement, what: str, name: str, among: dict[str, Item], item: Item) -> None:
         if name in among:
