@@ -6,6 +6,7 @@ way are computed again. The state in the database is the only truth; `cancel` wr
 
 from __future__ import annotations
 
+import os
 import threading
 import uuid
 from collections.abc import Iterable
@@ -29,15 +30,24 @@ log = structlog.get_logger()
 BLOCKS = 20
 SMALLEST, LARGEST = 10, 500
 
+#: A worker takes about 200 MB.
+MOST_WORKERS = 8
+
 #: A block that a worker lost is computed again this many times.
 RETRIES = 2
 
 
 def open_client(scheduler: str | None) -> Client:
-    """A team's cluster where `scheduler` names one, or one worker process on this machine's cores."""
+    """A team's cluster where `scheduler` names one, or a worker process on each of this machine's cores."""
     if scheduler:
         return Client(scheduler, set_as_default=False)
-    cluster = LocalCluster(n_workers=1, dashboard_address="127.0.0.1:0", host="127.0.0.1", silence_logs="ERROR")
+    cluster = LocalCluster(
+        n_workers=min(os.cpu_count() or 1, MOST_WORKERS),
+        threads_per_worker=1,
+        dashboard_address="127.0.0.1:0",
+        host="127.0.0.1",
+        silence_logs="ERROR",
+    )
     return Client(cluster, set_as_default=False)
 
 
