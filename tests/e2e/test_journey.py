@@ -138,6 +138,19 @@ def test_a_circuit_that_cannot_be_solved_names_its_node(sheet: Page, address: st
     expect(sheet.get_by_role("button", name="C9, 1n")).to_be_visible()
 
 
+def test_a_long_run_is_started_watched_cancelled_and_undone(sheet: Page) -> None:
+    """The number of rows is typed and Run pressed at once: both are saved, in turn."""
+    step(sheet, "Studies")
+    sheet.get_by_label("Rows").first.fill("50000")
+    sheet.get_by_role("button", name="Run").click()
+    expect(sheet.get_by_role("status")).to_contain_text(re.compile(r"[1-9]\d* of 50000 rows"))
+    sheet.get_by_role("button", name="Cancel").click()
+    expect(sheet.get_by_text("Cancelled after")).to_be_visible()
+    expect(sheet.locator("[data-figure=mean]")).to_contain_text("95")
+    sheet.get_by_role("button", name="Undo").click()
+    expect(sheet.get_by_label("Rows").first).to_have_value("500")
+
+
 def test_limits_are_edited_and_checked(sheet: Page) -> None:
     step(sheet, "Verdict")
     sheet.get_by_role("button", name="Change the limit on Upper -3 dB frequency").click()

@@ -81,8 +81,11 @@ export function useStudy(board: MaybeRefOrGetter<string>, study: MaybeRefOrGette
 export function useRunControl(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter<string>) {
   const cache = useQueryClient()
   const path = () => ({ params: { path: { board_id: toValue(board), study_id: toValue(study) } } })
-  const onSuccess = (view: StudyView) => {
-    cache.setQueryData([...keys.derived(toValue(board)), 'study', toValue(study)], view)
+  const onSuccess = async (view: StudyView) => {
+    const queryKey = [...keys.derived(toValue(board)), 'study', toValue(study)]
+    // An answer that is still on its way was given before this one: it must not overwrite it.
+    await cache.cancelQueries({ queryKey })
+    cache.setQueryData(queryKey, view)
     return void cache.invalidateQueries({ queryKey: [...keys.derived(toValue(board)), 'verdict'] })
   }
   return {

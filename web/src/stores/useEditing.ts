@@ -13,6 +13,14 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
 
   const board = computed(() => query.data.value?.board)
 
+  // Saves go one after the other: two at once from one window would look like two windows.
+  let last: Promise<unknown> = Promise.resolve()
+  function inTurn(save: () => Promise<void>): Promise<void> {
+    const mine = last.then(save)
+    last = mine.catch(() => undefined)
+    return mine
+  }
+
   async function put(next: Board) {
     const present = query.data.value
     if (!present) return
@@ -26,20 +34,24 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
   }
 
   /** Save what `change` makes of the board. Rejects with a RequestProblem; the board is then as it was. */
-  async function edit(change: (board: Board) => Board) {
-    const before = board.value
-    if (!before) return
-    await put(change(before))
-    history.note(before)
-  }
+  const edit = (change: (board: Board) => Board) =>
+    inTurn(async () => {
+      const before = board.value
+      if (!before) return
+      const next = change(before)
+      if (JSON.stringify(next) === JSON.stringify(before)) return
+      await put(next)
+      history.note(before)
+    })
 
-  async function move(direction: 'undo' | 'redo') {
-    const present = board.value
-    const target = direction === 'undo' ? history.undoTarget : history.redoTarget
-    if (!present || !target) return
-    await put(target)
-    history.moved(direction, present)
-  }
+  const move = (direction: 'undo' | 'redo') =>
+    inTurn(async () => {
+      const present = board.value
+      const target = direction === 'undo' ? history.undoTarget : history.redoTarget
+      if (!present || !target) return
+      await put(target)
+      history.moved(direction, present)
+    })
 
   return {
     board,

@@ -36,6 +36,13 @@ watch(
   { immediate: true },
 )
 
+/** The evidence there is belongs to exactly what is entered: another run would give the same rows. */
+const upToDate = computed(
+  () =>
+    run.value?.current === true && run.value.state === 'done' &&
+    seed.value === String(study.value?.seed) && rows.value === String(study.value?.rows),
+)
+
 /** Store changed settings; false when they were refused. */
 async function keep(): Promise<boolean> {
   const now = study.value
@@ -104,7 +111,7 @@ const figures = computed(() => {
     <form class="settings" @submit.prevent="start">
       <v-text-field v-model="rows" label="Rows" inputmode="numeric" hide-details class="mono field" :disabled="active" @change="keep" />
       <v-text-field v-model="seed" label="Seed" inputmode="numeric" hide-details class="mono field" :disabled="active" @change="keep" />
-      <v-btn v-if="!active" type="submit" variant="flat" :prepend-icon="mdiPlay" :loading="control.start.isPending.value">
+      <v-btn v-if="!active" type="submit" variant="flat" :prepend-icon="mdiPlay" :loading="control.start.isPending.value" :disabled="upToDate">
         {{ run ? 'Run again' : 'Run' }}
       </v-btn>
       <v-btn v-else :prepend-icon="mdiStop" color="secondary" @click="control.cancel.mutate()">Cancel</v-btn>
@@ -112,7 +119,7 @@ const figures = computed(() => {
         <v-progress-linear :model-value="(100 * run.rows_done) / run.rows" color="secondary" height="6" rounded :aria-label="'Rows done'" />
         <span class="mono">{{ run.rows_done }} of {{ run.rows }} rows{{ run.seconds_left == null ? '' : `, about ${Math.ceil(run.seconds_left)} s left` }}</span>
       </div>
-      <span v-else-if="run?.current && run.state === 'done'" class="soft">The same seed gives the same rows, every time.</span>
+      <span v-else-if="upToDate" class="soft">Up to date. The same seed gives the same rows, every time.</span>
     </form>
     <p v-if="refusal" role="alert" class="refusal">{{ refusal }}</p>
     <v-alert v-if="control.start.error.value" type="error" variant="tonal" class="mb-3" :text="control.start.error.value.message" />
