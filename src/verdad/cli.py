@@ -48,7 +48,9 @@ def _warm() -> None:
 
 
 def _database(settings: Settings) -> str:
-    return settings.database_url or postgres.start(settings).ensure("verdad")
+    if settings.database_url:
+        return postgres.reach(settings.database_url)
+    return postgres.start(settings).ensure("verdad")
 
 
 @app.command()

@@ -81,6 +81,12 @@ def test_a_database_server_keeps_its_data_when_it_is_stopped(tmp_path_factory: p
         postgres.stop(settings)
 
 
+def test_an_external_database_that_does_not_answer_is_explained(database_url: str) -> None:
+    assert postgres.reach(database_url) == database_url
+    with pytest.raises(SetupError, match="VERDAD_DATABASE_URL names does not answer"):
+        postgres.reach("postgresql://nobody@127.0.0.1:1/nowhere")
+
+
 def test_the_command_line_explains_itself() -> None:
     answer = subprocess.run(
         [Path(sys.executable).parent / "verdad", "--help"], capture_output=True, text=True, check=True, env=os.environ

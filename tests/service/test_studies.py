@@ -1,6 +1,7 @@
 import time
 from typing import Any
 
+import psutil
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine, select
@@ -152,3 +153,21 @@ def test_a_circuit_without_solution_is_refused_before_it_runs(api: TestClient, b
 def test_unknown_studies_are_not_found(api: TestClient, board: Json) -> None:
     for method, path in (("GET", "nothing"), ("POST", "nothing/runs"), ("POST", "nothing/cancel")):
         assert api.request(method, f"/api/boards/{board['id']}/studies/{path}").status_code == 404
+
+
+def test_a_killed_worker_loses_no_row(api: TestClient, board: Json) -> None:
+    """The block it was at is computed again by another process; the run ends with every row, in order."""
+    long = shorten(api, board, 3000)
+    api.post(f"{address(long)}/runs")
+    for _ in range(200):
+        if api.get(address(long)).json()["run"]["rows_done"]:
+            break
+        time.sleep(0.05)
+    workers = [
+        child for child in psutil.Process().children(recursive=True) if "spawn_main" in " ".join(child.cmdline())
+    ]
+    assert workers
+    workers[0].kill()
+    run = finished(api, long)
+    assert (run["state"], run["rows_done"]) == ("done", 3000)
+    assert bandwidth(run)["summary"]["missing"] == 0

@@ -44,6 +44,19 @@ class Server:
         return self.url(database)
 
 
+def reach(url: str) -> str:
+    """The URL of an external server, once it has answered. SetupError when it does not."""
+    try:
+        psycopg.connect(url, connect_timeout=5).close()
+    except psycopg.Error as error:
+        reason = str(error).strip().splitlines()[0] if str(error).strip() else type(error).__name__
+        raise SetupError(
+            f"The database that VERDAD_DATABASE_URL names does not answer: {reason}\n"
+            "Correct the variable, or unset it to use a server of Verdad's own."
+        ) from None
+    return url
+
+
 def _binaries(settings: Settings) -> Path:
     for attempt in range(2):
         found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3]))
