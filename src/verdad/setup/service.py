@@ -63,11 +63,12 @@ def start(settings: Settings, database_url: str, port: int | None) -> Service:
     running = find(settings)
     if running is not None and running.version == version and port in (None, running.port):
         return running
+    old = running.port if running else None
+    if port not in (None, old) and free_port(port) != port:
+        raise SetupError(f"Port {port} is taken: name another with --port, or leave the option away.")
     if running is not None:
         stop(settings)
-    chosen = free_port(port or PREFERRED_PORT)
-    if port is not None and chosen != port:
-        raise SetupError(f"Port {port} is taken: name another with --port, or leave the option away.")
+    chosen = free_port(port or old or PREFERRED_PORT)
     log = settings.home / "logs" / "service.log"
     log.parent.mkdir(parents=True, exist_ok=True)
     with log.open("a") as output:
