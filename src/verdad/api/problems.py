@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
 import structlog
 from fastapi import FastAPI, Request
@@ -12,9 +12,14 @@ from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
+from verdad_core.board.fixtures import Fixture
+from verdad_core.board.parts import Part
 from verdad_core.errors import Place, VerdadError
 
 log = structlog.get_logger()
+
+#: The kinds that tell the members of the document's unions apart.
+_KINDS = {member.model_fields["kind"].default for union in (Part, Fixture) for member in get_args(get_args(union)[0])}
 
 
 class Fault(BaseModel):
@@ -53,11 +58,10 @@ def _answer(status: int, problem: Problem) -> JSONResponse:
 
 
 def _fault(error: dict[str, Any]) -> Fault:
-    # The tags of discriminated unions stand in Pydantic's location but not in the document.
-    tags = {"resistor", "capacitor", "inductor", "modelled", "supply", "source", "load"}
+    # The kind of a part or fixture stands in Pydantic's location, after its index, but not in the document.
     location = [str(step) for step in error["loc"] if step != "body"]
     path = ".".join(
-        step for k, step in enumerate(location) if not (step in tags and k > 0 and location[k - 1].isdigit())
+        step for k, step in enumerate(location) if not (step in _KINDS and k > 0 and location[k - 1].isdigit())
     )
     cause = error.get("ctx", {}).get("error")
     if isinstance(cause, VerdadError):

@@ -96,16 +96,16 @@ def table_of(run: RunRow, measurements: int) -> Floats:
 
 def newest_run(session: Session, board_id: uuid.UUID, study: MonteCarlo, key: str) -> RunRow | None:
     """The newest run with this key that was not cancelled and did not fail, else the newest of the study."""
-    runs = list(
-        session.scalars(
-            select(RunRow)
-            .where(RunRow.board_id == board_id, RunRow.study == study.id)
-            .order_by(RunRow.started_at.desc())
-            .limit(50)
-        )
-    )
+    # Only what the choice needs is read: a run's inputs hold whole model files.
+    runs = session.execute(
+        select(RunRow.id, RunRow.key, RunRow.state)
+        .where(RunRow.board_id == board_id, RunRow.study == study.id)
+        .order_by(RunRow.started_at.desc())
+        .limit(50)
+    ).all()
     usable = [run for run in runs if run.key == key and run.state in (*ACTIVE, RunState.DONE)]
-    return next(iter(usable or runs), None)
+    chosen = next(iter(usable or runs), None)
+    return session.get(RunRow, chosen.id) if chosen else None
 
 
 def _view(board: Board, study: MonteCarlo, models: ModelFiles, run: RunRow | None) -> StudyView:

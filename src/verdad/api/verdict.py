@@ -79,10 +79,10 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
         entry = RESPONSE_MEASUREMENTS[check.measurements[column].key]
         try:
             _, result = nominal(context, board, check.id, models)
-            if result.is_evidence:
+            if result.objection is None:
                 cell = judge(limit, np.array([result.measured[column].value]), board.thin_margin)
             else:
-                cell = unproven(result.findings[0].message)
+                cell = unproven(result.objection.message)
         except VerdadError as error:
             cell = unproven(str(error))
         cells = [CellView.of("Nominal", None, cell)]

@@ -57,9 +57,9 @@ class CheckResult:
     findings: tuple[Finding, ...]
 
     @property
-    def is_evidence(self) -> bool:
-        """Whether the numbers may be believed: not where the circuit would not stay at its operating point."""
-        return all(finding.severity is not Severity.ERROR for finding in self.findings)
+    def objection(self) -> Finding | None:
+        """Why the numbers are no evidence, where they are none: the circuit would not stay at its operating point."""
+        return next((finding for finding in self.findings if finding.severity is Severity.ERROR), None)
 
 
 @dataclass(frozen=True)

@@ -65,9 +65,9 @@ def test_swapped_inputs_are_found_unstable_and_give_no_evidence() -> None:
     assert check_key(demo(), CHECK, swapped) != check_key(demo(), CHECK, DEMO_MODELS)
     result = run_check(demo(), CHECK, swapped)
     assert result.measured[0].value == pytest.approx(38.77, rel=1e-3)
-    assert "unstable: 1 pole in the right half-plane" in result.findings[0].message
-    assert not result.is_evidence
-    assert run_check(demo(), CHECK, DEMO_MODELS).is_evidence
+    assert result.objection is not None
+    assert "unstable: 1 pole in the right half-plane" in result.objection.message
+    assert run_check(demo(), CHECK, DEMO_MODELS).objection is None
     assert np.all(np.isnan(run_rows(demo(), demo().studies[0], swapped, 0, 10)))
 
 

@@ -92,13 +92,6 @@ async function keep() {
 </template>
 
 <style scoped>
-.actions {
-  align-items: center;
-  display: flex;
-  gap: 14px;
-  margin: 12px 0;
-}
-
 .origin {
   display: grid;
   gap: 10px;

@@ -71,13 +71,6 @@ const day = computed(() => new Date(props.model.entry.added_at).toLocaleDateStri
 </template>
 
 <style scoped>
-.actions {
-  align-items: center;
-  display: flex;
-  gap: 14px;
-  margin: 12px 0;
-}
-
 p {
   margin: 4px 0;
 }

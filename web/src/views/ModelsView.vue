@@ -44,10 +44,6 @@ function stored(id: string) {
 </template>
 
 <style scoped>
-.lead {
-  margin: 2px 0 14px;
-}
-
 .columns {
   display: grid;
   gap: 24px;

@@ -48,7 +48,4 @@ async function change(part: string, value: string) {
   grid-template-columns: minmax(0, 1fr) 400px;
 }
 
-.lead {
-  margin: 2px 0 10px;
-}
 </style>

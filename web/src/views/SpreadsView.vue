@@ -133,11 +133,6 @@ async function setMany() {
 </template>
 
 <style scoped>
-.lead {
-  margin: 2px 0 14px;
-  max-width: 70ch;
-}
-
 .bulk {
   align-items: center;
   display: flex;

@@ -157,10 +157,6 @@ const figures = computed(() => {
 </template>
 
 <style scoped>
-.lead {
-  margin: 2px 0 14px;
-}
-
 .settings {
   align-items: center;
   display: flex;

@@ -89,11 +89,6 @@ async function keep() {
 </template>
 
 <style scoped>
-.lead {
-  margin: 2px 0 14px;
-  max-width: 70ch;
-}
-
 .matrix {
   table-layout: fixed;
 }
