@@ -15,12 +15,16 @@ import os
 import shutil
 import sys
 from collections.abc import Callable
+from functools import cached_property
 from pathlib import Path
 from typing import Any, TypeVar, cast
 
 import llvmlite
 import numba
 import numpy as np
+from llvmlite import ir
+from numba.core import cgutils, types
+from numba.extending import intrinsic
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
@@ -70,6 +74,75 @@ def entry(function: Function) -> Function:
     compiled = _njit(cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True)(function)
     ENTRIES.append(compiled)
     return cast(Function, compiled)
+
+
+# Kernels that reach each other by address hand on bare pointers: an array is seven words and a check at each index,
+# a pointer is one word. Whoever makes the arrays keeps them alive until the call has returned.
+INTEGERS = types.CPointer(types.int32)
+ADDRESSES = types.CPointer(types.int64)
+FLOATS = types.CPointer(types.float64)
+
+
+@intrinsic
+def pointer(_typing: Any, array: Any) -> Any:
+    """A pointer to the first element of a contiguous array, for kernels. It does not keep the array alive."""
+
+    def code(context: Any, builder: Any, own: Any, values: Any) -> Any:
+        return context.make_array(own.args[0])(context, builder, values[0]).data
+
+    return types.CPointer(array.dtype)(array), code
+
+
+@intrinsic
+def at(_typing: Any, first: Any, _index: Any) -> Any:
+    """A pointer `index` elements further on, for kernels."""
+
+    def code(_context: Any, builder: Any, _own: Any, values: Any) -> Any:
+        return builder.gep(values[0], [values[1]])
+
+    return first(first, types.int64), code
+
+
+class Reached:
+    """A kernel that others reach by its address, so that they are not compiled again together with it.
+
+    It is compiled, or read from the cache, when its address is first asked for.
+    """
+
+    def __init__(self, signature: Any, function: Callable[..., Any]) -> None:
+        self.signature = signature
+        self.function = function
+
+    @cached_property
+    def _compiled(self) -> Any:
+        return numba.cfunc(self.signature, cache=True, nopython=True, error_model="numpy")(self.function)
+
+    @property
+    def address(self) -> int:
+        return int(self._compiled.address)
+
+
+def reached(signature: Any) -> Callable[[Callable[..., Any]], Reached]:
+    """Declare a kernel of this Numba signature that is called by its address; see `caller`."""
+    return lambda function: Reached(signature, function)
+
+
+def caller(signature: Any) -> Any:
+    """A function for kernels, call(address, *arguments): calls the `reached` kernel at an address."""
+
+    @intrinsic
+    def call(_typing: Any, _address: Any, *_arguments: Any) -> Any:
+        own = signature.return_type(types.int64, types.StarArgTuple(signature.args))
+
+        def code(context: Any, builder: Any, _own: Any, values: Any) -> Any:
+            kinds = [context.get_value_type(kind) for kind in signature.args]
+            function = ir.FunctionType(context.get_value_type(signature.return_type), kinds)
+            pointer = builder.inttoptr(values[0], function.as_pointer())
+            return builder.call(pointer, cgutils.unpack_tuple(builder, values[1]))
+
+        return own, code
+
+    return call
 
 
 def is_warm() -> bool:

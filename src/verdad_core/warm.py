@@ -10,7 +10,6 @@ from verdad_core import jit
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import poles
-from verdad_core.engine.linear import plan
 from verdad_core.engine.structure import Structure, compile_structure
 from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.reader import read
@@ -35,15 +34,9 @@ def _structure() -> Structure:
     return compile_structure(flatten(read(_CIRCUIT).require().top))
 
 
-def _elimination() -> None:
-    one = np.zeros(1, np.int32)
-    plan(1, one, one, np.ones(1, np.complex128))
-
-
 STEPS: tuple[tuple[str, Callable[[], object]], ...] = (
-    ("elimination", _elimination),
     ("operating point", lambda: operating_point(_structure())),
-    ("poles", lambda: poles(_structure(), operating_point(_structure()))),
+    ("poles", lambda: poles(operating_point(_structure()))),
     ("frequency response", lambda: ac(_structure(), np.array([1.0, 10.0]), [("a", "0")])),
 )
 

@@ -8,25 +8,26 @@ from enum import IntEnum
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers
-from verdad_core.devices.base import OPTIONS
-from verdad_core.engine.load import update
-from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.newton import FAILED, GMIN_STEPPING, NEWTON, SINGULAR, SOURCE_STEPPING, copy, solve_point
-from verdad_core.engine.rows import fill_row, first_plan, in_chunks
+from verdad_core.engine import newton
+from verdad_core.engine.circuit import Arrays, bare, copy, room, workspace
+from verdad_core.engine.load import update_devices
+from verdad_core.engine.matrix import Matrix, ParameterMatrix
+from verdad_core.engine.rows import CHUNK, fill_row, first_plan, in_chunks
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Place
-from verdad_core.jit import entry
+from verdad_core.jit import at, entry, pointer
 from verdad_core.units import format_value
 
 
 class Path(IntEnum):
     """How an operating point was found; negative values: it was not."""
 
-    NEWTON = NEWTON
-    GMIN_STEPPING = GMIN_STEPPING
-    SOURCE_STEPPING = SOURCE_STEPPING
-    FAILED = FAILED
-    SINGULAR = SINGULAR
+    NEWTON = newton.NEWTON
+    GMIN_STEPPING = newton.GMIN_STEPPING
+    SOURCE_STEPPING = newton.SOURCE_STEPPING
+    PSEUDO_TRANSIENT = newton.PSEUDO_TRANSIENT
+    FAILED = newton.FAILED
+    SINGULAR = newton.SINGULAR
 
     @property
     def title(self) -> str:
@@ -43,8 +44,11 @@ class OperatingPoint:
     """`values` [S, n + 1]: volts and amperes of every unknown (the last one is ground, 0). `paths` [S]."""
 
     structure: Structure
+    matrix: ParameterMatrix
     values: Floats
     paths: Integers
+    #: What devices keep between iterations [S, states]: a switch with hysteresis, for one, remembers where it stands.
+    states: Floats
     #: The last Newton step of every unknown [S, n]; infinite where the matrix was singular.
     changes: Floats
 
@@ -72,9 +76,11 @@ def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -
     order = np.argsort(-np.nan_to_num(np.abs(changes), nan=np.inf))[:5]
     worst = [int(k) for k in order if not abs(changes[k]) <= 1e-6]
     names = tuple(structure.unknowns[k] for k in worst)
+    parts = ", ".join(dict.fromkeys(name for node in names for name in structure.parts_at(node)[:4]))
+    at = f" Parts there: {parts}." if parts else ""
     if path is Path.SINGULAR:
         return ConvergenceError(
-            "the circuit's equations have no single solution",
+            f"the circuit's equations have no single solution.{at}",
             place=Place(nodes=names),
             remedy="Look for nodes without a path to ground, shorted outputs and loops of sources at these nodes.",
         )
@@ -82,67 +88,76 @@ def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -
         f"{structure.unknowns[k]} {format_value(float(values[k]), 'V' if k < structure.nodes else 'A')}" for k in worst
     )
     return ConvergenceError(
-        f"no operating point was found; Newton, gmin stepping and source stepping were tried. Last values: {last}",
+        "no operating point was found; Newton, gmin stepping, source stepping and pseudo-transient continuation were "
+        f"tried. Last values: {last}.{at}",
         place=Place(nodes=names),
-        remedy="Check the pins and supplies of the parts at these nodes, and the values around them.",
+        remedy="Check the pins and supplies of the parts at these nodes and the values around them; a .nodeset at "
+        "one of them suggests where to start; a circuit that oscillates may have no operating point.",
     )
 
 
 @entry
 def _solve_rows(
-    heads: Integers, table: Integers, slots: Integers, pattern_rows: Integers, pattern_columns: Integers, nodes: int,
-    sizes: Integers, nominal: Floats, columns: Integers, values: Floats, start: int, stop: int,
-    x: Floats, paths: Integers, changes: Floats,
+    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, chain: int,
+    nominal: Floats, states: Floats, x: Floats, paths: Integers, changes: Floats,
 ) -> None:  # fmt: skip
-    """Rows start..stop-1. `sizes` is [derived, states]; x [S, n + 1], paths [S] and changes [S, n] are written."""
-    n = x.shape[1] - 1
-    parameters, derived = np.empty(len(nominal)), np.empty(sizes[0])
-    options, state, nominal_state = np.empty(OPTIONS), np.zeros(sizes[1]), np.zeros(sizes[1])
-    nominal_x = np.zeros(n + 1)
-    # Every row starts from the nominal solution, so that it does not depend on the rows before it.
-    copy(nominal, parameters)
-    update(heads, table, parameters, derived)
-    steps = first_plan(
-        heads, table, slots, pattern_rows, pattern_columns, nodes, derived, options, nominal_state, nominal_x
-    )
-    path, warm = FAILED, False
-    if steps[0] >= 0:
-        path, steps = solve_point(heads, table, slots, pattern_rows, pattern_columns, nodes, derived, options,
-                                    nominal_state, steps, nominal_x, changes[start], False)  # fmt: skip
+    """Rows start..stop-1; x [S, n + 1], states [S, states], paths [S] and changes [S, n] are written.
+
+    Every row starts from the nominal solution, so that it does not depend on the rows before it; but within a chain
+    of `chain` rows each starts from the one before it. `nominal` [n + 1 + states] is room for that solution.
+    """
+    circuit, work = bare(arrays), workspace(arrays, memory)
+    n, kept = circuit.n, work.states
+    nominal_x = pointer(nominal)
+    nominal_state = at(nominal_x, n + 1)
+    for k in range(len(matrix.nominal)):
+        work.parameters[k] = matrix.nominal[k]
+    update_devices(circuit, work)
+    steps = first_plan(circuit, work, nominal_x)
+    path, warm = newton.FAILED, False
+    singular = steps[0] < 0
+    if not singular:
+        path, steps = newton.solve_point(circuit, work, steps, nominal_x, at(pointer(changes), start * n), False)
+        copy(work.state, nominal_state, kept)
         warm = path >= 0
     for row in range(start, stop):
-        if steps[0] < 0:
-            paths[row] = SINGULAR
+        if singular:
+            paths[row] = newton.SINGULAR
             for k in range(len(steps)):
                 changes[row, -1 - steps[k]] = np.inf
             continue
-        fill_row(nominal, columns, values, row, parameters)
-        update(heads, table, parameters, derived)
-        copy(nominal_x, x[row])
-        copy(nominal_state, state)
-        status, _ = solve_point(heads, table, slots, pattern_rows, pattern_columns, nodes,
-                                    derived, options, state, steps, x[row], changes[row], warm)  # fmt: skip
-        # What Newton finds from the nominal solution was found the way the nominal solution was.
-        paths[row] = path if warm and status == NEWTON else status
+        own_x, own_state = at(pointer(x), row * (n + 1)), at(pointer(states), row * kept)
+        follows = row % chain > 0 and paths[row - 1] >= 0
+        fill_row(matrix, row, work.parameters)
+        update_devices(circuit, work)
+        copy(at(own_x, -n - 1) if follows else nominal_x, own_x, n + 1)
+        copy(at(own_state, -kept) if follows else nominal_state, work.state, kept)
+        change = at(pointer(changes), row * n)
+        status, _ = newton.solve_point(circuit, work, steps, own_x, change, warm or follows)
+        copy(work.state, own_state, kept)
+        # What Newton finds from another solution was found the way that one was.
+        paths[row] = status
+        if status == newton.NEWTON:
+            paths[row] = paths[row - 1] if follows else (path if warm else status)
 
 
 def operating_point(
-    structure: Structure, matrix: ParameterMatrix | None = None, threads: int | None = None
+    structure: Structure, matrix: ParameterMatrix | None = None, threads: int | None = None, chain: int = 1
 ) -> OperatingPoint:
     """Solve every row of `matrix` (default: the nominal one).
 
-    A row that was not solved does not raise: see `OperatingPoint.paths` and `OperatingPoint.require`.
+    Rows are independent of each other, unless `chain` says that so many consecutive ones follow each other as in a
+    DC sweep. A row that was not solved does not raise: see `OperatingPoint.paths` and `OperatingPoint.require`.
     """
     matrix = matrix or ParameterMatrix.single(structure)
     n, rows = structure.size, matrix.rows
-    x, changes = np.zeros((rows, n + 1)), np.zeros((rows, n))
-    paths = np.full(rows, FAILED, dtype=np.int32)
-    sizes = np.array([structure.derived, structure.states], dtype=np.int32)
+    x, changes, states = np.zeros((rows, n + 1)), np.zeros((rows, n)), np.zeros((rows, structure.states))
+    paths = np.full(rows, newton.FAILED, dtype=np.int32)
+    circuit, arrays = structure.circuit, matrix.arrays
 
     def work(start: int, stop: int) -> None:
-        _solve_rows(structure.heads, structure.table, structure.slots, structure.rows, structure.columns,
-                    structure.nodes, sizes, matrix.nominal, matrix.columns, matrix.values, start, stop,
-                    x, paths, changes)  # fmt: skip
+        memory, nominal = room(circuit.sizes), np.zeros(n + 1 + structure.states)
+        _solve_rows(circuit, arrays, memory, start, stop, chain, nominal, states, x, paths, changes)
 
-    in_chunks(rows, work, threads)
-    return OperatingPoint(structure, x, paths, changes)
+    in_chunks(rows, work, threads, chain * max(1, CHUNK // chain))
+    return OperatingPoint(structure, matrix, x, paths, states, changes)

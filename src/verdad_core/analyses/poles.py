@@ -1,9 +1,14 @@
-"""Natural frequencies of the linearised circuit: the s for which (G + sC) x = 0 has a solution.
+"""Natural frequencies of the linearised circuit: the s for which (G + sC) x = 0 has a solution; and zeros.
 
 With a shift σ > 0, K = (G + σC)⁻¹ C has the eigenvalues 1 / (σ - s), and zero where s is infinite. C is singular in
 every circuit with algebraic equations, and a defective zero of K would spread into spurious fast poles; so K is first
 restricted to the row space of C, which leaves only simple zeros (Golub and Van Loan, "Matrix Computations", 4th
 edition, sections 7.7 and 8.7, for the pencil; the restriction is the standard deflation of its null space).
+
+The zeros of a transfer function from b to cᵀx are the s for which the equations have a solution with the output held
+at zero: the natural frequencies of G + sC bordered by b and cᵀ (Rosenbrock, "State-space and Multivariable Theory",
+1970). Large circuits are looked at by inverse iteration around several shifts (Arnoldi; Saad, "Numerical Methods for
+Large Eigenvalue Problems", 2011), which finds the poles near each.
 """
 
 from __future__ import annotations
@@ -11,21 +16,25 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import sparse
 from scipy.linalg import LinAlgError, eigvals, lu_factor, lu_solve, svd
+from scipy.sparse.linalg import ArpackError, LinearOperator, eigs, splu
 
 from verdad_core.analyses.operating_point import OperatingPoint
+from verdad_core.analyses.small_signal import linearised, output_indices
 from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.devices.base import OPTIONS
-from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.rows import linearise_row
+from verdad_core.devices import FAMILY_OF
 from verdad_core.engine.structure import Structure
-from verdad_core.jit import entry
 
-#: Larger circuits are not looked at: the method works on dense matrices.
-MAX_SIZE = 600
+#: Larger circuits are looked at with the sparse method.
+MAX_DENSE = 600
 
 #: The shift in rad/s: between the slow and the fast poles of board-level circuits, which lie on both sides of it.
 SHIFT = 1e4
+
+#: Shifts of the sparse method, and how many poles it looks for around each.
+SHIFTS = (1e1, 1e3, 1e5, 1e7, 1e9, 1e5j, 1e7j)
+NEAREST = 12
 
 #: Singular values of the equilibrated C, and eigenvalues of K, below this fraction of the largest count as zero.
 ZERO = 1e-13
@@ -36,10 +45,14 @@ POSITIVE = 1e-7
 
 @dataclass(frozen=True)
 class Poles:
-    """Finite natural frequencies of one row in rad/s, the slowest first; `known` is False where none were computed."""
+    """Finite natural frequencies of one row in rad/s, the slowest first.
+
+    `known` is False where none were computed, `complete` is False where only those near some frequencies were.
+    """
 
     values: Complexes
     known: bool = True
+    complete: bool = True
 
     @property
     def unstable(self) -> Complexes:
@@ -47,47 +60,55 @@ class Poles:
         return self.values[self.values.real > POSITIVE * np.abs(self.values)]
 
 
-@entry
-def _linearise(
-    heads: Integers, table: Integers, slots: Integers, sizes: Integers, nominal: Floats, columns: Integers,
-    values: Floats, points: Floats, g: Floats, c: Floats,
-) -> None:  # fmt: skip
-    """Conductances and capacitances [S, nnz + 1] of all rows at their operating points [S, n + 1]."""
-    n, nnz = points.shape[1] - 1, g.shape[1] - 1
-    parameters, derived = np.empty(len(nominal)), np.empty(sizes[0])
-    options, state = np.empty(OPTIONS), np.zeros(sizes[1])
-    f, q = np.empty(n + 1), np.empty(n + 1)
-    one_g, one_c = np.empty(nnz + 1), np.empty(nnz + 1)
-    for row in range(len(points)):
-        linearise_row(heads, table, slots, nominal, columns, values, row, points[row], parameters, derived,
-                      options, state, f, q, one_g, one_c)  # fmt: skip
-        for e in range(nnz + 1):
-            g[row, e], c[row, e] = one_g[e], one_c[e]
+def poles(point: OperatingPoint) -> list[Poles]:
+    """The poles of every row at its operating point, a list of S.
 
-
-def poles(structure: Structure, point: OperatingPoint, matrix: ParameterMatrix | None = None) -> list[Poles]:
-    """The poles of every row of `matrix` at its operating point, a list of S.
-
-    Not known in rows whose operating point was not found, and in circuits with more than MAX_SIZE unknowns.
+    Not known in rows whose operating point was not found, and in circuits with lines or tabulated responses, whose
+    natural frequencies are without number.
     """
-    matrix = matrix or ParameterMatrix.single(structure)
+    structure = point.structure
     unknown = Poles(np.empty(0, complex), known=False)
-    if structure.size > MAX_SIZE:
-        return [unknown] * matrix.rows
-    nnz = len(structure.rows)
-    g, c = np.empty((matrix.rows, nnz + 1)), np.empty((matrix.rows, nnz + 1))
-    sizes = np.array([structure.derived, structure.states], dtype=np.int32)
-    _linearise(structure.heads, structure.table, structure.slots, sizes, matrix.nominal, matrix.columns,
-               matrix.values, point.values, g, c)  # fmt: skip
-    return [
-        natural_frequencies(_dense(structure, g[row]), _dense(structure, c[row])) if point.path(row).solved else unknown
-        for row in range(matrix.rows)
-    ]
+    if any(FAMILY_OF[element.family].phasor for element in structure.elements):
+        return [unknown] * len(point.values)
+    g, c = linearised(point)
+    found = []
+    for row in range(len(point.values)):
+        if not point.path(row).solved:
+            found.append(unknown)
+        elif structure.size > MAX_DENSE:
+            found.append(nearest_frequencies(structure.rows, structure.columns, g[row], c[row], structure.size))
+        else:
+            found.append(natural_frequencies(_dense(structure, g[row]), _dense(structure, c[row])))
+    return found
+
+
+def zeros(point: OperatingPoint, source: str, output: tuple[str, str]) -> list[Poles]:
+    """The zeros of the transfer from an independent source to an output (plus, minus), for every row.
+
+    Raises CircuitError for a source or an output that does not exist.
+    """
+    structure, n = point.structure, point.structure.size
+    drive = structure.unit_drive(source)[:n]
+    plus, minus = output_indices(structure, [output])
+    select = np.zeros(n + 1)
+    select[plus[0]] += 1.0
+    select[minus[0]] -= 1.0
+    g, c = linearised(point)
+    found = []
+    for row in range(len(point.values)):
+        if not point.path(row).solved or n > MAX_DENSE:
+            found.append(Poles(np.empty(0, complex), known=False))
+            continue
+        bordered_g, bordered_c = np.zeros((n + 1, n + 1)), np.zeros((n + 1, n + 1))
+        bordered_g[:n, :n], bordered_c[:n, :n] = _dense(structure, g[row]), _dense(structure, c[row])
+        bordered_g[:n, n], bordered_g[n, :n] = drive, select[:n]
+        found.append(natural_frequencies(bordered_g, bordered_c))
+    return found
 
 
 def _dense(structure: Structure, entries: Floats) -> Floats:
     dense = np.zeros((structure.size, structure.size))
-    dense[structure.rows, structure.columns] = entries[:-1]
+    dense[structure.rows, structure.columns] = entries
     return dense
 
 
@@ -109,3 +130,29 @@ def natural_frequencies(g: Floats, c: Floats) -> Poles:
     finite = shifted[np.abs(shifted) > ZERO * np.abs(shifted).max()]
     found = SHIFT - 1 / finite
     return Poles(found[np.argsort(np.abs(found))])
+
+
+def nearest_frequencies(rows: Integers, columns: Integers, g: Floats, c: Floats, n: int) -> Poles:
+    """Those s near SHIFTS for which a large sparse matrix, with entries g + s c [nnz] at (rows, columns), is singular."""
+    found: list[complex] = []
+    sparse_c = sparse.csc_matrix((c, (rows, columns)), shape=(n, n))
+    for shift in SHIFTS:
+        try:
+            factors = splu(sparse.csc_matrix((g + shift * c, (rows, columns)), shape=(n, n)))
+            operator = LinearOperator(
+                (n, n), matvec=lambda v, lu=factors: lu.solve(sparse_c @ v.astype(complex)), dtype=complex
+            )  # fmt: skip
+            start = np.random.default_rng(1).standard_normal(n).astype(complex)
+            shifted = eigs(operator, NEAREST, v0=operator.matvec(start), return_eigenvectors=False, tol=1e-10)
+        except (ArpackError, RuntimeError):
+            continue
+        shifted = shifted[np.abs(shifted) > 1e-6 * np.abs(shifted).max()]
+        found += [s for s in shift - 1 / shifted if abs(s - shift) < 1e3 * abs(shift)]
+    # The circuit is real, so a pole found off the axis has a twin; a pole found from two shifts is one.
+    values: list[complex] = []
+    for s in [*found, *(complex(s).conjugate() for s in found)]:
+        if abs(s.imag) < 1e-6 * abs(s):
+            s = complex(s.real)
+        if not any(abs(s - other) < 1e-5 * abs(s) for other in values):
+            values.append(s)
+    return Poles(np.array(sorted(values, key=abs), dtype=complex), complete=False, known=bool(values))

@@ -10,7 +10,7 @@ import numpy as np
 
 from verdad_core.analyses.ac import ac, logarithmic
 from verdad_core.analyses.operating_point import Path
-from verdad_core.analyses.poles import Poles, poles
+from verdad_core.analyses.poles import Poles
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.board.document import Board, Check, Circuit, HandValue, MonteCarlo
 from verdad_core.board.elaborate import ModelFiles, drive_node, elaborate, value_key
@@ -89,7 +89,7 @@ def run_check(board: Board, check_id: str, models: ModelFiles) -> CheckResult:
     result = ac(prepared.structure, prepared.frequency, prepared.outputs)
     result.operating_point.require()
     response = result.values[0, 0] / result.values[0, 1]
-    [natural] = poles(prepared.structure, result.operating_point)
+    [natural] = result.poles
     findings = _stability(natural)
     if not np.all(np.isfinite(response)):
         raise BoardError("the response could not be computed at every frequency", remedy="Look for extreme values.")
@@ -144,7 +144,7 @@ def run_rows(board: Board, study: MonteCarlo, models: ModelFiles, start: int, st
     spreads = [spread for spread in board.spreads if spread.part in valued]
     matrix: ParameterMatrix = monte_carlo_rows(prepared.structure, spreads, valued, study.seed, start, stop)
     result = ac(prepared.structure, prepared.frequency, prepared.outputs, matrix)
-    natural = poles(prepared.structure, result.operating_point, matrix)
+    natural = result.poles
     table = np.full((stop - start, len(check.measurements)), np.nan)
     for row, (output, reference) in enumerate(result.values):
         response = output / reference

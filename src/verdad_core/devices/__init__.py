@@ -1,4 +1,4 @@
-"""The device families. Their order is the order of the rows in Structure.heads, and engine/load.py relies on it."""
+"""The device families, those with linear equations first. To add one, add its module's FAMILY here."""
 
 from __future__ import annotations
 
@@ -9,6 +9,8 @@ FAMILIES: tuple[Family, ...] = (
     resistor.FAMILY,
     capacitor.FAMILY,
     inductor.FAMILY,
+    # A coupling reads its windings' inductances, so it comes after them.
+    inductor.COUPLING,
     sources.VOLTAGE,
     sources.CURRENT,
     controlled.VOLTAGE,
@@ -17,6 +19,9 @@ FAMILIES: tuple[Family, ...] = (
     bipolar.FAMILY,
 )
 
+#: How many families, the first ones, have linear equations.
+LINEAR = sum(family.linear for family in FAMILIES)
+
 FAMILY_OF: dict[str, Family] = {family.name: family for family in FAMILIES}
 
-__all__ = ["FAMILIES", "FAMILY_OF", "Control", "Element", "Family", "Parameter"]
+__all__ = ["FAMILIES", "FAMILY_OF", "LINEAR", "Control", "Element", "Family", "Parameter"]

@@ -1,21 +1,27 @@
 """What a device family is, and what a newcomer has to bring.
 
-One module holds one family. It declares
+One module holds one family. It declares `FAMILY`, a `Family`: the name, the parameters with default, unit and
+meaning, how a device's record is connected, and its kernels:
 
-* `FAMILY`, a `Family`: the name, the parameters with default, unit and meaning, how many terminals a record has,
-  which positions of the device's own little Jacobian it fills, and how its record is connected;
-* a kernel `update(head, parameters, derived)` that turns a row of user parameters (with the ambient temperature in
-  column AMBIENT) into what the load kernel needs, if the family has derived values;
-* a kernel `load(head, table, slots, derived, options, state, x, f, q, g, c) -> int` that adds the currents into
-  every unknown's equation to `f`, the charges to `q`, their derivatives to `g` and `c` at the device's slots, and
-  returns how many junctions it had to limit.
+* `update(head, table, parameters, derived)` turns a row of user parameters (with the ambient temperature in column
+  AMBIENT) into what the other kernels need;
+* `load(head, table, slots, derived, options, state, x, f, q, g, c) -> int` adds the currents into every unknown's
+  equation to `f`, the charges to `q`, their derivatives to `g` and `c` at the device's slots, and returns how many
+  devices are not at rest yet (a limited junction, a switch that has just turned). Charges may be left out where
+  options[CHARGES] is 0;
+* `noise(head, table, derived, x, out)`, where it has noise: per mechanism of each device the white and the flicker
+  density in A²/Hz (V²/Hz in a branch's equation) and the flicker's exponent, into `out` [mechanisms * 3];
+* `drive(head, table, derived, re, im)`, for sources: the right-hand side of the small-signal equations;
+* `phasor(head, table, slots, derived, omega, re, im)`, for lines: what g + jωc lacks at `omega`.
 
 Sign convention: `f[u]` is the sum of the currents that leave node u into devices, so a solution has f = 0, and the
 circuit's equation is f(x) + d/dt q(x) = 0. Unknown index n (one past the last) is ground: x[n] = 0, and what is
 added to f[n] or at slot nnz is discarded, so kernels need no branch for ground.
 
-`devices/__init__.py` registers the family; `engine/load.py` calls its kernels. The contract suite in
-tests/core/devices checks every registered family.
+Arrays come as bare pointers to their first element (jit.py): there is no length to ask for and nothing to slice.
+`head` holds the number of devices and where their parts of each array begin, so a kernel serves a whole family as
+well as one device of it. The engine reaches kernels by their address: a new family is registered in
+`devices/__init__.py` and nowhere else. The contract suite in tests/core/devices checks every registered family.
 """
 
 from __future__ import annotations
@@ -23,13 +29,30 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from typing import Any
+
+from numba.core import types
+
+from verdad_core.jit import FLOATS, INTEGERS, Reached, caller, reached
 
 # Columns of a family's head (one row per family in Structure.heads).
-COUNT, TABLE, SLOTS, PARAMETERS, DERIVED, STATE = range(6)
+COUNT, TABLE, SLOTS, PARAMETERS, DERIVED, STATE, NOISE = range(7)
 
 # The options a load kernel sees.
-SOURCE_SCALE, GMIN, STARTING = range(3)
-OPTIONS = 3
+SOURCE_SCALE, GMIN, STARTING, CHARGES, TIME = range(5)
+OPTIONS = 5
+
+_UPDATE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS)
+_LOAD = types.int64(INTEGERS, INTEGERS, INTEGERS, *[FLOATS] * 8)
+_NOISE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS)
+_DRIVE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS)
+_PHASOR = types.void(INTEGERS, INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS, FLOATS)
+
+update_kernel, call_update = reached(_UPDATE), caller(_UPDATE)
+load_kernel, call_load = reached(_LOAD), caller(_LOAD)
+noise_kernel, call_noise = reached(_NOISE), caller(_NOISE)
+drive_kernel, call_drive = reached(_DRIVE), caller(_DRIVE)
+phasor_kernel, call_phasor = reached(_PHASOR), caller(_PHASOR)
 
 #: Column of the parameter matrix that holds the ambient temperature in degrees Celsius.
 AMBIENT = 0
@@ -38,8 +61,10 @@ AMBIENT = 0
 NOMINAL_CELSIUS = 27.0
 ZERO_CELSIUS = 273.15
 
-#: CODATA 2018 (exact): Boltzmann constant over elementary charge, in V/K.
-BOLTZMANN_OVER_CHARGE = 1.380649e-23 / 1.602176634e-19
+#: CODATA 2018 (exact): Boltzmann constant in J/K, elementary charge in C, their ratio in V/K.
+BOLTZMANN = 1.380649e-23
+CHARGE = 1.602176634e-19
+BOLTZMANN_OVER_CHARGE = BOLTZMANN / CHARGE
 
 
 @dataclass(frozen=True)
@@ -86,6 +111,8 @@ class Element:
     values: Mapping[str, float] = field(default_factory=dict)
     controls: tuple[Control, ...] = ()
     line: int | None = None
+    #: What a family needs to know of a device beyond numbers: a behavioural source's programs, a sampled waveform.
+    extra: Any = None
 
 
 @dataclass
@@ -99,44 +126,77 @@ class Wiring:
     branch: Callable[[], int]
     #: The branch current of another element, by its name.
     branch_of: Callable[[str], int]
+    #: Where another element's derived values begin; it must be of an earlier family.
+    derived_of: Callable[[str], int]
     ground: int
 
 
 @dataclass(frozen=True)
 class Record:
-    """One device in a family's table: integers for the kernel, and the Jacobian positions it fills."""
+    """One device in a family's table.
+
+    Integers for the kernels, the Jacobian positions it fills, and between which unknowns each of its noise
+    mechanisms lies.
+    """
 
     table: tuple[int, ...]
     entries: tuple[tuple[int, int], ...]
+    noise: tuple[tuple[int, int], ...] = ()
 
 
 @dataclass(frozen=True)
 class Family:
-    """A device family; see the module's text for the kernels that go with it."""
+    """A device family; see the module's text for its kernels."""
 
     name: str
     title: str
     parameters: tuple[Parameter, ...]
     connect: Callable[[Element, Wiring], Record]
-    #: Numbers per device that `update` derives, and that the load kernel keeps between iterations.
-    derived: int
-    state: int = 0
+    update: Reached
+    load: Reached
+    #: Numbers per device that `update` derives, and that the load kernel keeps between iterations; a function of the
+    #: element where they depend on it.
+    derived: int | Callable[[Element], int]
+    state: int | Callable[[Element], int] = 0
     has_branch: bool = False
+    #: Whether f is linear in the unknowns: such families are loaded once, not in every iteration.
+    linear: bool = False
+    #: Pairs of terminals between which direct current can flow; whether it fixes the voltage between the first two.
+    paths: tuple[tuple[int, int], ...] = ()
+    fixes_voltage: bool = False
+    #: Terminals that may float: a gate that nothing else holds is held by GMIN.
+    gates: tuple[int, ...] = ()
+    noise: Reached | None = None
+    #: What makes the noise, one name per mechanism.
+    mechanisms: tuple[str, ...] = ()
+    drive: Reached | None = None
+    phasor: Reached | None = None
     #: Parameters of one element, where the number depends on the element (a polynomial's coefficients).
     parameters_of: Callable[[Element], tuple[Parameter, ...]] | None = None
 
     def parameters_for(self, element: Element) -> tuple[Parameter, ...]:
         return self.parameters_of(element) if self.parameters_of else self.parameters
 
+    def derived_for(self, element: Element) -> int:
+        return self.derived(element) if callable(self.derived) else self.derived
+
+    def state_for(self, element: Element) -> int:
+        return self.state(element) if callable(self.state) else self.state
+
+    @property
+    def kernels(self) -> tuple[Reached | None, ...]:
+        """In the order of engine/load.py's columns."""
+        return (self.update, self.load, self.noise, self.drive, self.phasor)
+
 
 def two_terminal(element: Element, wiring: Wiring) -> Record:
-    """The record of a device between two nodes: the four positions of an admittance."""
+    """The record of a device between two nodes: the four positions of an admittance, and noise between them."""
     a, b = (wiring.node(node) for node in element.nodes)
-    return Record((a, b), ((a, a), (a, b), (b, a), (b, b)))
+    return Record((a, b), ((a, a), (a, b), (b, a), (b, b)), ((a, b),))
 
 
 def two_terminal_branch(element: Element, wiring: Wiring) -> Record:
-    """The record of a device between two nodes whose current is an unknown of its own."""
+    """The record of a device between two nodes whose current is an unknown of its own; noise adds to its voltage."""
     a, b = (wiring.node(node) for node in element.nodes)
     i = wiring.branch()
-    return Record((a, b, i), ((a, i), (b, i), (i, a), (i, b), (i, i)))
+    return Record((a, b, i), ((a, i), (b, i), (i, a), (i, b), (i, i)), ((i, wiring.ground),))

@@ -1,9 +1,11 @@
 """Bipolar transistor after Gummel and Poon (Bell System Technical Journal 49, 1970).
 
 With base charge qb (Early voltages and knee currents), leakage diodes, base resistance modulated by qb or IRB,
-depletion and diffusion charges, transit time rising with current, and a substrate junction at the collector.
-Equations as in Antognetti and Massobrio, "Semiconductor Device Modeling with SPICE", 1988, chapter 2. The small
-influence of the junction voltages on the base resistance itself is left out of the Jacobian, as it is there.
+depletion and diffusion charges, transit time rising with current, a substrate junction at the collector, excess
+phase and noise. Equations as in Antognetti and Massobrio, "Semiconductor Device Modeling with SPICE", 1988, chapter 2.
+Excess phase PTF delays the transport current by TF PTF through a second-order Bessel response (Weil and McNamee,
+IEEE Trans. Circuits and Systems 25, 1978), which is part of the circuit's equations: all analyses agree on it.
+Noise: 4kT of the three resistances, 2q Ic, 2q Ib + KF Ib^AF / f.
 
 All quantities inside are those of an NPN; `polarity` is -1 for a PNP and turns voltages and currents round.
 """
@@ -15,6 +17,9 @@ import math
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     AMBIENT,
+    BOLTZMANN,
+    CHARGE,
+    CHARGES,
     COUNT,
     DERIVED,
     GMIN,
@@ -30,6 +35,9 @@ from verdad_core.devices.base import (
     Parameter,
     Record,
     Wiring,
+    load_kernel,
+    noise_kernel,
+    update_kernel,
 )
 from verdad_core.devices.junction import (
     MAX_EXPONENT,
@@ -44,7 +52,7 @@ from verdad_core.devices.junction import (
     saturation_at,
     thermal_voltage,
 )
-from verdad_core.jit import kernel
+from verdad_core.jit import at, kernel
 
 PARAMETER_TABLE = (
     Parameter("polarity", 1.0, "", "+1 for NPN, -1 for PNP"),
@@ -86,17 +94,30 @@ PARAMETER_TABLE = (
     Parameter("xti", 3.0, "", "temperature exponent of IS"),
     Parameter("fc", 0.5, "", "fraction of the potentials up to which the depletion formula holds", non_negative=True),
     Parameter("area", 1.0, "", "area factor", positive=True),
+    Parameter("iss", 0.0, "A", "substrate junction saturation current", non_negative=True),
+    Parameter("ns", 1.0, "", "substrate junction emission coefficient", positive=True),
+    Parameter("ptf", 0.0, "°", "excess phase at 1/(2π TF)", non_negative=True),
+    Parameter("nk", 0.5, "", "exponent of the knee currents' roll-off", positive=True),
+    Parameter("kf", 0.0, "", "flicker noise coefficient", non_negative=True),
+    Parameter("af", 1.0, "", "flicker noise exponent"),
+    Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the parameters hold"),
+    Parameter("rise", 0.0, "°C", "own temperature above ambient"),
 )
 (POLARITY, IS, BF, NF, VAF, IKF, ISE, NE, BR, NR, VAR, IKR, ISC, NC, RB, IRB, RBM, RE, RC, CJE, VJE, MJE, TF, XTF,
- VTF, ITF, CJC, VJC, MJC, XCJC, TR, CJS, VJS, MJS, XTB, EG, XTI, FC, AREA) = range(39)  # fmt: skip
-GIVEN = 39
+ VTF, ITF, CJC, VJC, MJC, XCJC, TR, CJS, VJS, MJS, XTB, EG, XTI, FC, AREA, ISS, NS, PTF, NK, KF, AF,
+ TNOM, RISE) = range(47)  # fmt: skip
+GIVEN = 47
 
 # Derived values: the given ones, scaled by area and temperature, in the same places, and these after them.
-VT, CRITICAL_E, CRITICAL_C = 39, 40, 41
-KEPT = 42
+VT, CRITICAL_E, CRITICAL_C, DELAY = 47, 48, 49, 50
+KEPT = 51
 
-#: Jacobian positions of a record.
-ENTRIES = 23
+#: Unknowns of a record, and Jacobian positions.
+NODES = 9
+ENTRIES = 33
+
+#: Least value of the base charge's Early denominator: beyond it the model has no meaning.
+LEAST_EARLY = 0.02
 
 
 def _connect(element: Element, wiring: Wiring) -> Record:
@@ -105,6 +126,9 @@ def _connect(element: Element, wiring: Wiring) -> Record:
     ci = wiring.internal("collector") if element.values.get("rc", 0.0) > 0 else collector
     bi = wiring.internal("base") if element.values.get("rb", 0.0) > 0 else base
     ei = wiring.internal("emitter") if element.values.get("re", 0.0) > 0 else emitter
+    # With excess phase the delayed transport current is an unknown, and so is its rate of change.
+    delayed = element.values.get("ptf", 0.0) > 0 and element.values.get("tf", 0.0) > 0
+    y, z = (wiring.internal("transport"), wiring.internal("rate")) if delayed else (wiring.ground, wiring.ground)
     entries = (
         (collector, collector), (collector, ci), (ci, collector),
         (base, base), (base, bi), (bi, base),
@@ -112,30 +136,28 @@ def _connect(element: Element, wiring: Wiring) -> Record:
         (ci, ci), (ci, bi), (ci, ei), (bi, ci), (bi, bi), (bi, ei), (ei, ci), (ei, bi), (ei, ei),
         (base, ci), (ci, base),
         (substrate, substrate), (substrate, ci), (ci, substrate),
+        (base, ei), (ci, y), (ei, y), (y, y), (y, z), (z, y), (z, z), (z, bi), (z, ei), (z, ci),
     )  # fmt: skip
-    return Record((collector, base, emitter, ci, bi, ei, substrate), entries)
+    noise = ((collector, ci), (base, bi), (emitter, ei), (ci, ei), (bi, ei))
+    return Record((collector, base, emitter, ci, bi, ei, substrate, y, z), entries, noise)
 
 
-FAMILY = Family(
-    name="bipolar", title="Bipolar transistor", parameters=PARAMETER_TABLE, connect=_connect, derived=KEPT, state=2
-)
-
-
-@kernel
-def update(head: Integers, parameters: Floats, derived: Floats) -> None:
-    celsius = parameters[AMBIENT]
-    vt = thermal_voltage(celsius)
-    ratio = (celsius + ZERO_CELSIUS) / (NOMINAL_CELSIUS + ZERO_CELSIUS)
+@update_kernel
+def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
+        celsius, nominal = parameters[AMBIENT] + parameters[p + RISE], parameters[p + TNOM]
+        vt = thermal_voltage(celsius)
+        ratio = (celsius + ZERO_CELSIUS) / (nominal + ZERO_CELSIUS)
         for j in range(GIVEN):
             derived[d + j] = parameters[p + j]
         area, eg, xti = parameters[p + AREA], parameters[p + EG], parameters[p + XTI]
         gain = ratio ** parameters[p + XTB]
-        warming = saturation_at(1.0, eg, xti, 1.0, celsius)
+        warming = saturation_at(1.0, eg, xti, 1.0, celsius, nominal)
         derived[d + IS] *= area * warming
         derived[d + ISE] *= area * warming ** (1.0 / parameters[p + NE]) / gain
         derived[d + ISC] *= area * warming ** (1.0 / parameters[p + NC]) / gain
+        derived[d + ISS] *= area * warming
         derived[d + BF] *= gain
         derived[d + BR] *= gain
         for j in (IKF, IKR, IRB, ITF):
@@ -146,24 +168,68 @@ def update(head: Integers, parameters: Floats, derived: Floats) -> None:
             derived[d + j] /= area
         for j in (CJE, CJC, CJS):
             vj, m = parameters[p + j + 1], parameters[p + j + 2]
-            derived[d + j] = area * capacitance_at(parameters[p + j], vj, m, celsius)
-            derived[d + j + 1] = potential_at(vj, celsius)
+            derived[d + j] = area * capacitance_at(parameters[p + j], vj, m, celsius, nominal)
+            derived[d + j + 1] = potential_at(vj, celsius, nominal)
             derived[d + j + 2] = min(m, MAX_GRADING)
         derived[d + FC] = min(parameters[p + FC], MAX_FC)
         derived[d + VT] = vt
+        derived[d + DELAY] = parameters[p + TF] * parameters[p + PTF] * math.pi / 180.0
+        derived[d + RISE] = 4.0 * BOLTZMANN * (celsius + ZERO_CELSIUS)
         derived[d + CRITICAL_E] = critical_voltage(derived[d + IS], parameters[p + NF] * vt)
         derived[d + CRITICAL_C] = critical_voltage(derived[d + IS], parameters[p + NR] * vt)
 
 
 @kernel
-def _base_resistance(m: Floats, qb: float, base_current: float) -> float:
-    """Base resistance at base charge qb: falling with qb, or with the base current where IRB is given."""
+def _base_resistance(m: Floats, qb: float, i_b: float) -> tuple[float, float, float]:
+    """Base resistance and its derivatives to base charge and base current: falling with qb, or with IRB given, ib."""
     if not math.isfinite(m[IRB]):
-        return float(m[RBM] + (m[RB] - m[RBM]) / qb)
-    u = max(base_current / m[IRB], 1e-9)
-    z = (math.sqrt(1.0 + 144.0 / math.pi**2 * u) - 1.0) / (24.0 / math.pi**2 * math.sqrt(u))
-    tangent = math.tan(z)
-    return float(m[RBM] + 3.0 * (m[RB] - m[RBM]) * (tangent - z) / (z * tangent * tangent))
+        return m[RBM] + (m[RB] - m[RBM]) / qb, -(m[RB] - m[RBM]) / (qb * qb), 0.0
+    u = i_b / m[IRB]
+    if u < 1e-6:
+        return m[RB], 0.0, 0.0
+    a, b = 144.0 / math.pi**2, 24.0 / math.pi**2
+    root = math.sqrt(1.0 + a * u)
+    z = (root - 1.0) / (b * math.sqrt(u))
+    z_u = a / (2.0 * root * b * math.sqrt(u)) - z / (2.0 * u)
+    t = math.tan(z)
+    below = z * t * t
+    share = 3.0 * (t - z) / below
+    share_z = 3.0 * (t * t * below - (t - z) * (t * t + 2.0 * z * t * (1.0 + t * t))) / (below * below)
+    return m[RBM] + (m[RB] - m[RBM]) * share, 0.0, (m[RB] - m[RBM]) * share_z * z_u / m[IRB]
+
+
+@kernel
+def _junctions(m: Floats, vbe: float, vbc: float) -> tuple[float, ...]:
+    """Ideal and leakage diodes: i_f, g_f, i_r, g_r, then base-emitter and base-collector i, g, i, g."""
+    vt = m[VT]
+    e, slope = exponential(vbe, m[NF] * vt)
+    i_f, g_f = m[IS] * e, m[IS] * slope
+    e, slope = exponential(vbc, m[NR] * vt)
+    i_r, g_r = m[IS] * e, m[IS] * slope
+    i_be, g_be, i_bc, g_bc = i_f / m[BF], g_f / m[BF], i_r / m[BR], g_r / m[BR]
+    if m[ISE] > 0.0:
+        e, slope = exponential(vbe, m[NE] * vt)
+        i_be, g_be = i_be + m[ISE] * e, g_be + m[ISE] * slope
+    if m[ISC] > 0.0:
+        e, slope = exponential(vbc, m[NC] * vt)
+        i_bc, g_bc = i_bc + m[ISC] * e, g_bc + m[ISC] * slope
+    return i_f, g_f, i_r, g_r, i_be, g_be, i_bc, g_bc
+
+
+@kernel
+def _base_charge(m: Floats, vbe: float, vbc: float, i_f: float, g_f: float, i_r: float, g_r: float) -> tuple[
+    float, float, float
+]:  # fmt: skip
+    """Base charge qb, with its derivatives to vbe and vbc."""
+    early = 1.0 - vbc / m[VAF] - vbe / m[VAR]
+    q1, slope = 1.0 / max(early, LEAST_EARLY), 1.0 if early > LEAST_EARLY else 0.0
+    q2 = max(i_f / m[IKF] + i_r / m[IKR], -0.2499)
+    root = (1.0 + 4.0 * q2) ** m[NK]
+    rise = 2.0 * m[NK] * root / (1.0 + 4.0 * q2)
+    qb = 0.5 * q1 * (1.0 + root)
+    qb_be = q1 * (slope * qb / m[VAR] + rise * g_f / m[IKF])
+    qb_bc = q1 * (slope * qb / m[VAF] + rise * g_r / m[IKR])
+    return qb, qb_be, qb_bc
 
 
 @kernel
@@ -177,16 +243,44 @@ def _add(f: Floats, g: Floats, slots: Integers, s: int, a: int, b: int, conducta
 
 
 @kernel
+def _delayed(
+    table: Integers, t: int, slots: Integers, s: int, x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
+    delay: float, i_t: float, g_be: float, g_bc: float,
+) -> None:  # fmt: skip
+    """The transport current from collector to emitter is y = i_t / (1 + sT + (sT)²/3); z is T dy/dt.
+
+    T dy/dt = z and T dz/dt = 3 (i_t - y - z); slots s + 24 .. s + 32 hold y's and z's positions.
+    """
+    ci, ei, y, z = table[t + 3], table[t + 5], table[t + 7], table[t + 8]
+    f[ci] += x[y]
+    f[ei] -= x[y]
+    f[y] -= x[z]
+    q[y] += delay * x[y]
+    f[z] -= 3.0 * (i_t - x[y] - x[z])
+    q[z] += delay * x[z]
+    g[slots[s + 24]] += 1.0
+    g[slots[s + 25]] -= 1.0
+    g[slots[s + 27]] -= 1.0
+    g[slots[s + 28]] += 3.0
+    g[slots[s + 29]] += 3.0
+    g[slots[s + 30]] -= 3.0 * (g_be + g_bc)
+    g[slots[s + 31]] += 3.0 * g_be
+    g[slots[s + 32]] += 3.0 * g_bc
+    c[slots[s + 26]] += delay
+    c[slots[s + 29]] += delay
+
+
+@load_kernel
 def load(
     head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
     x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
 ) -> int:  # fmt: skip
     limited = 0
     for k in range(head[COUNT]):
-        t, s, d, st = head[TABLE] + 7 * k, head[SLOTS] + ENTRIES * k, head[DERIVED] + KEPT * k, head[STATE] + 2 * k
+        t, s, d, st = head[TABLE] + NODES * k, head[SLOTS] + ENTRIES * k, head[DERIVED] + KEPT * k, head[STATE] + 2 * k
         collector, base, emitter = table[t], table[t + 1], table[t + 2]
         ci, bi, ei, substrate = table[t + 3], table[t + 4], table[t + 5], table[t + 6]
-        m = derived[d : d + KEPT]
+        m = at(derived, d)
         sign, vt = m[POLARITY], m[VT]
         asked_be, asked_bc = sign * (x[bi] - x[ei]), sign * (x[bi] - x[ci])
         if options[STARTING] != 0.0:
@@ -198,100 +292,155 @@ def load(
             limited += 1
         state[st], state[st + 1] = vbe, vbc
 
-        # Ideal and leakage diodes.
-        e, slope = exponential(vbe, m[NF] * vt)
-        i_f, g_f = m[IS] * e, m[IS] * slope
-        e, slope = exponential(vbc, m[NR] * vt)
-        i_r, g_r = m[IS] * e, m[IS] * slope
-        e, slope = exponential(vbe, m[NE] * vt)
-        i_le, g_le = m[ISE] * e, m[ISE] * slope
-        e, slope = exponential(vbc, m[NC] * vt)
-        i_lc, g_lc = m[ISC] * e, m[ISC] * slope
-
-        # Base charge and transport current.
-        q1 = 1.0 / (1.0 - vbc / m[VAF] - vbe / m[VAR])
-        q2 = i_f / m[IKF] + i_r / m[IKR]
-        root = math.sqrt(max(1.0 + 4.0 * q2, 1e-12))
-        qb = 0.5 * q1 * (1.0 + root)
-        qb_be = q1 * (qb / m[VAR] + g_f / (m[IKF] * root))
-        qb_bc = q1 * (qb / m[VAF] + g_r / (m[IKR] * root))
+        i_f, g_f, i_r, g_r, i_be, g_be, i_bc, g_bc = _junctions(m, vbe, vbc)
+        qb, qb_be, qb_bc = _base_charge(m, vbe, vbc, i_f, g_f, i_r, g_r)
         i_t = (i_f - i_r) / qb
         g_t_be, g_t_bc = (g_f - i_t * qb_be) / qb, (-g_r - i_t * qb_bc) / qb
-        i_be, g_be = i_f / m[BF] + i_le, g_f / m[BF] + g_le
-        i_bc, g_bc = i_r / m[BR] + i_lc, g_r / m[BR] + g_lc
 
-        # Charges.
-        q_be, c_be = depletion(vbe, m[CJE], m[VJE], m[MJE], m[FC])
-        c_be_bc = 0.0
-        if m[TF] > 0.0:
-            rise, rise_be, rise_bc = 1.0, 0.0, 0.0
-            if m[XTF] > 0.0 and i_f > 0.0:
-                share = i_f / (i_f + m[ITF])
-                lift = m[XTF] * share * share * math.exp(min(vbc / (1.44 * m[VTF]), MAX_EXPONENT))
-                rise += lift
-                rise_be = lift * 2.0 * g_f * (1.0 / i_f - 1.0 / (i_f + m[ITF]))
-                rise_bc = lift / (1.44 * m[VTF])
-            q_be += m[TF] * rise * i_f / qb
-            c_be += m[TF] * (rise_be * i_f + rise * g_f - rise * i_f * qb_be / qb) / qb
-            c_be_bc = m[TF] * (rise_bc * i_f - rise * i_f * qb_bc / qb) / qb
-        q_bc, c_bc = depletion(vbc, m[XCJC] * m[CJC], m[VJC], m[MJC], m[FC])
-        q_bc += m[TR] * i_r
-        c_bc += m[TR] * g_r
-        v_outer = sign * (x[base] - x[ci])
-        q_outer, c_outer = depletion(v_outer, (1.0 - m[XCJC]) * m[CJC], m[VJC], m[MJC], m[FC])
-        v_substrate = sign * (x[substrate] - x[ci])
-        q_substrate, c_substrate = depletion(v_substrate, m[CJS], m[VJS], m[MJS], 0.0)
+        if options[CHARGES] != 0.0:
+            q_be, c_be = depletion(vbe, m[CJE], m[VJE], m[MJE], m[FC])
+            c_be_bc = 0.0
+            if m[TF] > 0.0:
+                rise, rise_be, rise_bc = 1.0, 0.0, 0.0
+                if m[XTF] > 0.0 and i_f > 0.0:
+                    share = i_f / (i_f + m[ITF])
+                    lift = m[XTF] * share * share * math.exp(min(vbc / (1.44 * m[VTF]), MAX_EXPONENT))
+                    rise += lift
+                    rise_be = lift * 2.0 * g_f * (1.0 / i_f - 1.0 / (i_f + m[ITF]))
+                    rise_bc = lift / (1.44 * m[VTF])
+                q_be += m[TF] * rise * i_f / qb
+                c_be += m[TF] * (rise_be * i_f + rise * g_f - rise * i_f * qb_be / qb) / qb
+                c_be_bc = m[TF] * (rise_bc * i_f - rise * i_f * qb_bc / qb) / qb
+            q_bc, c_bc = depletion(vbc, m[XCJC] * m[CJC], m[VJC], m[MJC], m[FC])
+            q_bc += m[TR] * i_r
+            c_bc += m[TR] * g_r
+            v_outer = sign * (x[base] - x[ci])
+            q_outer, c_outer = depletion(v_outer, (1.0 - m[XCJC]) * m[CJC], m[VJC], m[MJC], m[FC])
+            v_substrate = sign * (x[substrate] - x[ci])
+            q_substrate, c_substrate = depletion(v_substrate, m[CJS], m[VJS], m[MJS], 0.0)
+            q[bi] += sign * (q_be + q_bc)
+            q[ei] -= sign * q_be
+            q[ci] -= sign * (q_bc + q_outer + q_substrate)
+            q[base] += sign * q_outer
+            q[substrate] += sign * q_substrate
+            c[slots[s + 9]] += c_bc + c_outer + c_substrate
+            c[slots[s + 10]] -= c_bc
+            c[slots[s + 12]] -= c_bc + c_be_bc
+            c[slots[s + 13]] += c_be + c_bc + c_be_bc
+            c[slots[s + 14]] -= c_be
+            c[slots[s + 15]] += c_be_bc
+            c[slots[s + 16]] -= c_be + c_be_bc
+            c[slots[s + 17]] += c_be
+            c[slots[s + 3]] += c_outer
+            c[slots[s + 18]] -= c_outer
+            c[slots[s + 19]] -= c_outer
+            c[slots[s + 20]] += c_substrate
+            c[slots[s + 21]] -= c_substrate
+            c[slots[s + 22]] -= c_substrate
 
         # Currents at the asked voltages: the tangent at the limited ones.
-        base_resistance = _base_resistance(m, qb, i_be + i_bc)
+        i_b, ib_be, ib_bc = i_be + i_bc, g_be, g_bc
         d_be, d_bc = asked_be - vbe, asked_bc - vbc
         i_t += g_t_be * d_be + g_t_bc * d_bc
         i_be += g_be * d_be + options[GMIN] * asked_be
         i_bc += g_bc * d_bc + options[GMIN] * asked_bc
         g_be += options[GMIN]
         g_bc += options[GMIN]
-        f[ci] += sign * (i_t - i_bc)
+        f[ci] -= sign * i_bc
         f[bi] += sign * (i_be + i_bc)
-        f[ei] -= sign * (i_t + i_be)
-        q[bi] += sign * (q_be + q_bc)
-        q[ei] -= sign * q_be
-        q[ci] -= sign * (q_bc + q_outer + q_substrate)
-        q[base] += sign * q_outer
-        q[substrate] += sign * q_substrate
+        f[ei] -= sign * i_be
+        if m[DELAY] > 0.0:
+            _delayed(table, t, slots, s, x, f, q, g, c, m[DELAY], sign * i_t, g_t_be, g_t_bc)
+        else:
+            f[ci] += sign * i_t
+            f[ei] -= sign * i_t
+            g[slots[s + 9]] -= g_t_bc
+            g[slots[s + 10]] += g_t_be + g_t_bc
+            g[slots[s + 11]] -= g_t_be
+            g[slots[s + 15]] += g_t_bc
+            g[slots[s + 16]] -= g_t_be + g_t_bc
+            g[slots[s + 17]] += g_t_be
 
         # d/dvbe and d/dvbc turn into columns bi, ei and ci.
-        g[slots[s + 9]] += g_bc - g_t_bc
-        g[slots[s + 10]] += g_t_be + g_t_bc - g_bc
-        g[slots[s + 11]] -= g_t_be
+        g[slots[s + 9]] += g_bc
+        g[slots[s + 10]] -= g_bc
         g[slots[s + 12]] -= g_bc
         g[slots[s + 13]] += g_be + g_bc
         g[slots[s + 14]] -= g_be
-        g[slots[s + 15]] += g_t_bc
-        g[slots[s + 16]] -= g_t_be + g_t_bc + g_be
-        g[slots[s + 17]] += g_t_be + g_be
-        c[slots[s + 9]] += c_bc + c_outer + c_substrate
-        c[slots[s + 10]] -= c_bc
-        c[slots[s + 12]] -= c_bc + c_be_bc
-        c[slots[s + 13]] += c_be + c_bc + c_be_bc
-        c[slots[s + 14]] -= c_be
-        c[slots[s + 15]] += c_be_bc
-        c[slots[s + 16]] -= c_be + c_be_bc
-        c[slots[s + 17]] += c_be
-        c[slots[s + 3]] += c_outer
-        c[slots[s + 18]] -= c_outer
-        c[slots[s + 19]] -= c_outer
-        c[slots[s + 20]] += c_substrate
-        c[slots[s + 21]] -= c_substrate
-        c[slots[s + 22]] -= c_substrate
+        g[slots[s + 16]] -= g_be
+        g[slots[s + 17]] += g_be
+
+        # The substrate junction conducts as an ideal diode.
+        if m[ISS] > 0.0:
+            e, slope = exponential(sign * (x[substrate] - x[ci]), m[NS] * vt)
+            f[substrate] += sign * m[ISS] * e
+            f[ci] -= sign * m[ISS] * e
+            g[slots[s + 20]] += m[ISS] * slope
+            g[slots[s + 21]] -= m[ISS] * slope
+            g[slots[s + 22]] -= m[ISS] * slope
+            g[slots[s + 9]] += m[ISS] * slope
 
         # Ohmic resistances.
         if m[RC] > 0.0:
             _add(f, g, slots, s, collector, ci, 1.0 / m[RC], x[collector] - x[ci])
             g[slots[s + 9]] += 1.0 / m[RC]
         if m[RB] > 0.0:
-            _add(f, g, slots, s + 3, base, bi, 1.0 / base_resistance, x[base] - x[bi])
-            g[slots[s + 13]] += 1.0 / base_resistance
+            r, r_qb, r_ib = _base_resistance(m, qb, i_b)
+            drop = x[base] - x[bi]
+            _add(f, g, slots, s + 3, base, bi, 1.0 / r, drop)
+            g[slots[s + 13]] += 1.0 / r
+            # The resistance itself moves with the junction voltages; the current follows its tangent too.
+            r_be, r_bc = r_qb * qb_be + r_ib * ib_be, r_qb * qb_bc + r_ib * ib_bc
+            g_be, g_bc = -drop * r_be / (r * r), -drop * r_bc / (r * r)
+            extra = g_be * d_be + g_bc * d_bc
+            f[base] += extra
+            f[bi] -= extra
+            g[slots[s + 4]] += sign * (g_be + g_bc)
+            g[slots[s + 13]] -= sign * (g_be + g_bc)
+            g[slots[s + 23]] -= sign * g_be
+            g[slots[s + 14]] += sign * g_be
+            g[slots[s + 18]] -= sign * g_bc
+            g[slots[s + 12]] += sign * g_bc
         if m[RE] > 0.0:
             _add(f, g, slots, s + 6, emitter, ei, 1.0 / m[RE], x[emitter] - x[ei])
             g[slots[s + 17]] += 1.0 / m[RE]
     return limited
+
+
+@noise_kernel
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+    for k in range(head[COUNT]):
+        t, d = head[TABLE] + NODES * k, head[DERIVED] + KEPT * k
+        ci, bi, ei = table[t + 3], table[t + 4], table[t + 5]
+        m = at(derived, d)
+        vbe, vbc = m[POLARITY] * (x[bi] - x[ei]), m[POLARITY] * (x[bi] - x[ci])
+        i_f, g_f, i_r, g_r, i_be, _, i_bc, _ = _junctions(m, vbe, vbc)
+        qb, _, _ = _base_charge(m, vbe, vbc, i_f, g_f, i_r, g_r)
+        r_base = _base_resistance(m, qb, i_be + i_bc)[0]
+        i_c, i_b = abs((i_f - i_r) / qb - i_bc), abs(i_be + i_bc)
+        for j in range(5):
+            out[15 * k + 3 * j], out[15 * k + 3 * j + 1], out[15 * k + 3 * j + 2] = 0.0, 0.0, 1.0
+        if m[RC] > 0.0:
+            out[15 * k] = m[RISE] / m[RC]
+        if m[RB] > 0.0:
+            out[15 * k + 3] = m[RISE] / r_base
+        if m[RE] > 0.0:
+            out[15 * k + 6] = m[RISE] / m[RE]
+        out[15 * k + 9] = 2.0 * CHARGE * i_c
+        out[15 * k + 12] = 2.0 * CHARGE * i_b
+        out[15 * k + 13] = m[KF] * i_b ** m[AF]
+
+
+FAMILY = Family(
+    name="bipolar",
+    title="Bipolar transistor",
+    parameters=PARAMETER_TABLE,
+    connect=_connect,
+    update=update,
+    load=load,
+    noise=noise,
+    mechanisms=("thermal (RC)", "thermal (RB)", "thermal (RE)", "collector shot", "base shot and flicker"),
+    derived=KEPT,
+    state=2,
+    paths=((0, 1), (1, 2)),
+)

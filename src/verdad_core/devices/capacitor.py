@@ -1,37 +1,77 @@
-"""Capacitor: q = C v."""
+"""Capacitor: q = C(T) (v + VC1 v²/2 + VC2 v³/3), so that dq/dv = C(T) (1 + VC1 v + VC2 v²).
+
+C(T) = C (1 + TC1 dT + TC2 dT²), dT from 27 °C (SPICE 2G6/3F5 user's manuals, where the polynomial is C + C1 v + ..).
+"""
 
 from __future__ import annotations
 
+import math
+
 from verdad_core.arrays import Floats, Integers
-from verdad_core.devices.base import COUNT, DERIVED, PARAMETERS, SLOTS, TABLE, Family, Parameter, two_terminal
-from verdad_core.devices.stamps import admittance
-from verdad_core.jit import kernel
-
-FAMILY = Family(
-    name="capacitor",
-    title="Capacitor",
-    parameters=(Parameter("capacitance", 1e-9, "F", "capacitance", non_negative=True),),
-    connect=two_terminal,
-    derived=1,
+from verdad_core.devices.base import (
+    AMBIENT,
+    COUNT,
+    DERIVED,
+    NOMINAL_CELSIUS,
+    PARAMETERS,
+    SLOTS,
+    TABLE,
+    Family,
+    Parameter,
+    load_kernel,
+    two_terminal,
+    update_kernel,
 )
+from verdad_core.devices.stamps import admittance
+
+PARAMETER_TABLE = (
+    Parameter("capacitance", 1e-9, "F", "capacitance at 27 °C and no voltage", non_negative=True),
+    Parameter("tc1", 0.0, "1/°C", "linear temperature coefficient"),
+    Parameter("tc2", 0.0, "1/°C²", "quadratic temperature coefficient"),
+    Parameter("vc1", 0.0, "1/V", "linear voltage coefficient"),
+    Parameter("vc2", 0.0, "1/V²", "quadratic voltage coefficient"),
+    Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    Parameter("ic", math.nan, "V", "voltage at the start of a transient"),
+)
+CAPACITANCE, TC1, TC2, VC1, VC2, RISE, IC = range(7)
+GIVEN = 7
+KEPT = 3
 
 
-@kernel
-def update(head: Integers, parameters: Floats, derived: Floats) -> None:
+@update_kernel
+def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
-        derived[head[DERIVED] + k] = parameters[head[PARAMETERS] + k]
+        p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
+        rise = parameters[AMBIENT] + parameters[p + RISE] - NOMINAL_CELSIUS
+        scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
+        derived[d] = parameters[p + CAPACITANCE] * scale
+        derived[d + 1] = parameters[p + VC1]
+        derived[d + 2] = parameters[p + VC2]
 
 
-@kernel
+@load_kernel
 def load(
     head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
     x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
 ) -> int:  # fmt: skip
     for k in range(head[COUNT]):
-        t, s = head[TABLE] + 2 * k, head[SLOTS] + 4 * k
-        a, b, capacitance = table[t], table[t + 1], derived[head[DERIVED] + k]
-        charge = capacitance * (x[a] - x[b])
+        t, s, d = head[TABLE] + 2 * k, head[SLOTS] + 4 * k, head[DERIVED] + KEPT * k
+        a, b = table[t], table[t + 1]
+        v = x[a] - x[b]
+        charge = derived[d] * v * (1.0 + v * (derived[d + 1] / 2.0 + v * derived[d + 2] / 3.0))
         q[a] += charge
         q[b] -= charge
-        admittance(c, slots, s, capacitance)
+        admittance(c, slots, s, derived[d] * (1.0 + v * (derived[d + 1] + v * derived[d + 2])))
     return 0
+
+
+FAMILY = Family(
+    name="capacitor",
+    title="Capacitor",
+    parameters=PARAMETER_TABLE,
+    connect=two_terminal,
+    update=update,
+    load=load,
+    derived=KEPT,
+    linear=True,
+)

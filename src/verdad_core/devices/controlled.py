@@ -24,9 +24,11 @@ from verdad_core.devices.base import (
     Parameter,
     Record,
     Wiring,
+    load_kernel,
+    update_kernel,
 )
 from verdad_core.devices.stamps import admittance, branch
-from verdad_core.jit import kernel
+from verdad_core.jit import at, kernel
 
 # A record: its own length, the number of its slots, p, m, branch, the number of controls and of coefficients,
 # then a pair of unknowns per control, then per coefficient its degree and the controls it multiplies.
@@ -71,28 +73,7 @@ def _connect(element: Element, wiring: Wiring, branch: int) -> Record:
     return Record((len(body) + 2, len(entries), *body), tuple(entries))
 
 
-VOLTAGE = Family(
-    name="controlled voltage",
-    title="Controlled voltage source (E, H)",
-    parameters=(),
-    parameters_of=_coefficients,
-    connect=lambda element, wiring: _connect(element, wiring, wiring.branch()),
-    derived=0,
-    state=MAX_CONTROLS,
-    has_branch=True,
-)
-CURRENT = Family(
-    name="controlled current",
-    title="Controlled current source (F, G)",
-    parameters=(),
-    parameters_of=_coefficients,
-    connect=lambda element, wiring: _connect(element, wiring, wiring.ground),
-    derived=0,
-    state=MAX_CONTROLS,
-)
-
-
-@kernel
+@update_kernel
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     t, k = head[TABLE], 0
     for _ in range(head[COUNT]):
@@ -128,13 +109,13 @@ def polynomial(table: Integers, t: int, derived: Floats, d: int, x: Floats, grad
     return value
 
 
-@kernel
+@load_kernel
 def load_voltage(
     head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
     x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
 ) -> int:  # fmt: skip
     t, s, d = head[TABLE], head[SLOTS], head[DERIVED]
-    gradient = state[head[STATE] : head[STATE] + MAX_CONTROLS]
+    gradient = at(state, head[STATE])
     for _ in range(head[COUNT]):
         p, m, i = table[t + PLUS], table[t + MINUS], table[t + BRANCH]
         value = polynomial(table, t, derived, d, x, gradient)
@@ -149,13 +130,13 @@ def load_voltage(
     return 0
 
 
-@kernel
+@load_kernel
 def load_current(
     head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
     x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
 ) -> int:  # fmt: skip
     t, s, d = head[TABLE], head[SLOTS], head[DERIVED]
-    gradient = state[head[STATE] : head[STATE] + MAX_CONTROLS]
+    gradient = at(state, head[STATE])
     for _ in range(head[COUNT]):
         p, m = table[t + PLUS], table[t + MINUS]
         value = polynomial(table, t, derived, d, x, gradient)
@@ -167,3 +148,29 @@ def load_current(
         s += table[t + SLOT_COUNT]
         t += table[t + LENGTH]
     return 0
+
+
+VOLTAGE = Family(
+    name="controlled voltage",
+    title="Controlled voltage source (E, H)",
+    parameters=(),
+    parameters_of=_coefficients,
+    connect=lambda element, wiring: _connect(element, wiring, wiring.branch()),
+    update=update,
+    load=load_voltage,
+    derived=lambda element: len(element.values),
+    state=MAX_CONTROLS,
+    has_branch=True,
+    paths=((0, 1),),
+)
+CURRENT = Family(
+    name="controlled current",
+    title="Controlled current source (F, G)",
+    parameters=(),
+    parameters_of=_coefficients,
+    connect=lambda element, wiring: _connect(element, wiring, wiring.ground),
+    update=update,
+    load=load_current,
+    derived=lambda element: len(element.values),
+    state=MAX_CONTROLS,
+)

@@ -1,37 +1,141 @@
-"""Inductor: v = d/dt (L i), with the current an unknown of its own; positive from the first node to the second."""
+"""Inductor and coupling: v = d/dt flux, with the current an unknown of its own, positive from the first node on.
+
+The flux is L(T) (i + IC1 i²/2 + IC2 i³/3), so that dflux/di = L(T) (1 + IC1 i + IC2 i²), and L(T) goes as a resistor's
+value (SPICE 2G6/3F5 user's manuals). A coupling k between windings adds the mutual inductance k sqrt(La Lb) to each
+pair of them.
+"""
 
 from __future__ import annotations
 
+import math
+from itertools import combinations
+
 from verdad_core.arrays import Floats, Integers
-from verdad_core.devices.base import COUNT, DERIVED, PARAMETERS, SLOTS, TABLE, Family, Parameter, two_terminal_branch
-from verdad_core.devices.stamps import branch
-from verdad_core.jit import kernel
-
-FAMILY = Family(
-    name="inductor",
-    title="Inductor",
-    parameters=(Parameter("inductance", 1e-6, "H", "inductance", positive=True),),
-    connect=two_terminal_branch,
-    derived=1,
-    has_branch=True,
+from verdad_core.devices.base import (
+    AMBIENT,
+    COUNT,
+    DERIVED,
+    NOMINAL_CELSIUS,
+    PARAMETERS,
+    SLOTS,
+    TABLE,
+    Element,
+    Family,
+    Parameter,
+    Record,
+    Wiring,
+    load_kernel,
+    two_terminal_branch,
+    update_kernel,
 )
+from verdad_core.devices.stamps import branch
+
+PARAMETER_TABLE = (
+    Parameter("inductance", 1e-6, "H", "inductance at 27 °C and no current", positive=True),
+    Parameter("tc1", 0.0, "1/°C", "linear temperature coefficient"),
+    Parameter("tc2", 0.0, "1/°C²", "quadratic temperature coefficient"),
+    Parameter("ic1", 0.0, "1/A", "linear current coefficient"),
+    Parameter("ic2", 0.0, "1/A²", "quadratic current coefficient"),
+    Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    Parameter("ic", math.nan, "A", "current at the start of a transient"),
+)
+INDUCTANCE, TC1, TC2, IC1, IC2, RISE, IC = range(7)
+GIVEN = 7
+KEPT = 3
 
 
-@kernel
-def update(head: Integers, parameters: Floats, derived: Floats) -> None:
+@update_kernel
+def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
-        derived[head[DERIVED] + k] = parameters[head[PARAMETERS] + k]
+        p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
+        rise = parameters[AMBIENT] + parameters[p + RISE] - NOMINAL_CELSIUS
+        scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
+        derived[d] = parameters[p + INDUCTANCE] * scale
+        derived[d + 1] = parameters[p + IC1]
+        derived[d + 2] = parameters[p + IC2]
 
 
-@kernel
+@load_kernel
 def load(
     head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
     x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
 ) -> int:  # fmt: skip
     for k in range(head[COUNT]):
-        t, s = head[TABLE] + 3 * k, head[SLOTS] + 5 * k
-        a, b, i, inductance = table[t], table[t + 1], table[t + 2], derived[head[DERIVED] + k]
-        branch(f, g, slots, s, x, a, b, i)
-        q[i] -= inductance * x[i]
-        c[slots[s + 4]] -= inductance
+        t, s, d = head[TABLE] + 3 * k, head[SLOTS] + 5 * k, head[DERIVED] + KEPT * k
+        i = table[t + 2]
+        branch(f, g, slots, s, x, table[t], table[t + 1], i)
+        q[i] -= derived[d] * x[i] * (1.0 + x[i] * (derived[d + 1] / 2.0 + x[i] * derived[d + 2] / 3.0))
+        c[slots[s + 4]] -= derived[d] * (1.0 + x[i] * (derived[d + 1] + x[i] * derived[d + 2]))
     return 0
+
+
+FAMILY = Family(
+    name="inductor",
+    title="Inductor",
+    parameters=PARAMETER_TABLE,
+    connect=two_terminal_branch,
+    update=update,
+    load=load,
+    derived=KEPT,
+    has_branch=True,
+    linear=True,
+    paths=((0, 1),),
+    fixes_voltage=True,
+)
+
+
+def _pairs(element: Element) -> list[tuple[str, str]]:
+    return list(combinations([control.source for control in element.controls], 2))
+
+
+def _connect_coupling(element: Element, wiring: Wiring) -> Record:
+    """Its own length, the number of pairs, then per pair both branches and where both inductances are kept."""
+    table, entries = [], []
+    for one, other in _pairs(element):
+        a, b = wiring.branch_of(one), wiring.branch_of(other)
+        table += [a, b, wiring.derived_of(one), wiring.derived_of(other)]
+        entries += [(a, b), (b, a)]
+    return Record((len(table) + 2, len(table) // 4, *table), tuple(entries))
+
+
+@update_kernel
+def update_coupling(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
+    t, d = head[TABLE], head[DERIVED]
+    for k in range(head[COUNT]):
+        for pair in range(table[t + 1]):
+            at = t + 2 + 4 * pair
+            product = derived[table[at + 2]] * derived[table[at + 3]]
+            derived[d] = parameters[head[PARAMETERS] + k] * math.sqrt(abs(product))
+            d += 1
+        t += table[t]
+
+
+@load_kernel
+def load_coupling(
+    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
+    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
+) -> int:  # fmt: skip
+    t, d, s = head[TABLE], head[DERIVED], head[SLOTS]
+    for _ in range(head[COUNT]):
+        for pair in range(table[t + 1]):
+            a, b = table[t + 2 + 4 * pair], table[t + 3 + 4 * pair]
+            q[a] -= derived[d] * x[b]
+            q[b] -= derived[d] * x[a]
+            c[slots[s]] -= derived[d]
+            c[slots[s + 1]] -= derived[d]
+            d += 1
+            s += 2
+        t += table[t]
+    return 0
+
+
+COUPLING = Family(
+    name="coupling",
+    title="Coupled windings",
+    parameters=(Parameter("coupling", 1.0, "", "coupling factor, from -1 to 1"),),
+    connect=_connect_coupling,
+    update=update_coupling,
+    load=load_coupling,
+    derived=lambda element: len(_pairs(element)),
+    linear=True,
+)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 
-from verdad_core.devices.base import BOLTZMANN_OVER_CHARGE, NOMINAL_CELSIUS, ZERO_CELSIUS
+from verdad_core.devices.base import BOLTZMANN_OVER_CHARGE, ZERO_CELSIUS
 from verdad_core.jit import kernel
 
 #: Above this argument an exponential goes on as its tangent.
@@ -77,23 +77,23 @@ def band_gap(kelvin: float) -> float:
 
 
 @kernel
-def potential_at(vj: float, celsius: float) -> float:
-    """Built-in potential VJ at a temperature, from its value at the nominal one."""
-    t, nominal = celsius + ZERO_CELSIUS, NOMINAL_CELSIUS + ZERO_CELSIUS
-    ratio = t / nominal
-    return vj * ratio - 3.0 * BOLTZMANN_OVER_CHARGE * t * math.log(ratio) - band_gap(nominal) * ratio + band_gap(t)
+def potential_at(vj: float, celsius: float, nominal: float) -> float:
+    """Built-in potential VJ at a temperature, from its value at the `nominal` one (both in °C)."""
+    t, tn = celsius + ZERO_CELSIUS, nominal + ZERO_CELSIUS
+    ratio = t / tn
+    return vj * ratio - 3.0 * BOLTZMANN_OVER_CHARGE * t * math.log(ratio) - band_gap(tn) * ratio + band_gap(t)
 
 
 @kernel
-def capacitance_at(cj: float, vj: float, m: float, celsius: float) -> float:
-    """Zero-bias depletion capacitance at a temperature, from its value at the nominal one."""
-    return cj * (1.0 + m * (4e-4 * (celsius - NOMINAL_CELSIUS) - (potential_at(vj, celsius) - vj) / vj))
+def capacitance_at(cj: float, vj: float, m: float, celsius: float, nominal: float) -> float:
+    """Zero-bias depletion capacitance at a temperature, from its value at the `nominal` one (both in °C)."""
+    return cj * (1.0 + m * (4e-4 * (celsius - nominal) - (potential_at(vj, celsius, nominal) - vj) / vj))
 
 
 @kernel
-def saturation_at(saturation_current: float, eg: float, xti: float, emission: float, celsius: float) -> float:
+def saturation_at(current: float, eg: float, xti: float, emission: float, celsius: float, nominal: float) -> float:
     """Saturation current at a temperature: IS r^(XTI/N) exp((r - 1) EG / (N kT/q)), r = T/Tnom."""
-    ratio = (celsius + ZERO_CELSIUS) / (NOMINAL_CELSIUS + ZERO_CELSIUS)
-    return saturation_current * math.exp(
+    ratio = (celsius + ZERO_CELSIUS) / (nominal + ZERO_CELSIUS)
+    return current * math.exp(
         (ratio - 1.0) * eg / (emission * thermal_voltage(celsius)) + xti / emission * math.log(ratio)
     )

@@ -1,55 +1,94 @@
-"""Resistor: i = v / R(T), with R(T) = R (1 + TC1 dT + TC2 dT²), dT from 27 °C (SPICE 2G6/3F5 user's manuals)."""
+"""Resistor: i = v / R(T), R(T) = R (1 + TC1 dT + TC2 dT²) 1.01^(TCE dT), dT from 27 °C (SPICE 2G6/3F5 user's manuals).
+
+Noise: 4kT/R (Johnson 1928, Nyquist 1928), and the current noise of resistive films, given as in IEC 60195: an rms
+voltage per volt of bias in one decade of frequency, so that S_v = (EXCESS v)² / (ln 10 f).
+"""
 
 from __future__ import annotations
+
+import math
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     AMBIENT,
+    BOLTZMANN,
     COUNT,
     DERIVED,
     NOMINAL_CELSIUS,
     PARAMETERS,
     SLOTS,
     TABLE,
+    ZERO_CELSIUS,
     Family,
     Parameter,
+    load_kernel,
+    noise_kernel,
     two_terminal,
+    update_kernel,
 )
 from verdad_core.devices.stamps import admittance
-from verdad_core.jit import kernel
 
-FAMILY = Family(
-    name="resistor",
-    title="Resistor",
-    parameters=(
-        Parameter("resistance", 1e3, "Ω", "resistance at 27 °C", positive=True),
-        Parameter("tc1", 0.0, "1/°C", "linear temperature coefficient"),
-        Parameter("tc2", 0.0, "1/°C²", "quadratic temperature coefficient"),
-    ),
-    connect=two_terminal,
-    derived=1,
+PARAMETER_TABLE = (
+    Parameter("resistance", 1e3, "Ω", "resistance at 27 °C"),
+    Parameter("tc1", 0.0, "1/°C", "linear temperature coefficient"),
+    Parameter("tc2", 0.0, "1/°C²", "quadratic temperature coefficient"),
+    Parameter("tce", 0.0, "%/°C", "exponential temperature coefficient"),
+    Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    Parameter("excess", 0.0, "V/V", "current noise per volt in a decade of frequency (IEC 60195)", non_negative=True),
 )
+RESISTANCE, TC1, TC2, TCE, RISE, EXCESS = range(6)
+GIVEN = 6
+KEPT = 3
 
 
-@kernel
-def update(head: Integers, parameters: Floats, derived: Floats) -> None:
-    rise = parameters[AMBIENT] - NOMINAL_CELSIUS
+@update_kernel
+def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
-        p = head[PARAMETERS] + 3 * k
-        scale = 1.0 + parameters[p + 1] * rise + parameters[p + 2] * rise * rise
-        derived[head[DERIVED] + k] = 1.0 / (parameters[p] * scale)
+        p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
+        celsius = parameters[AMBIENT] + parameters[p + RISE]
+        rise = celsius - NOMINAL_CELSIUS
+        scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
+        resistance = parameters[p + RESISTANCE] * scale * 1.01 ** (parameters[p + TCE] * rise)
+        derived[d] = 1.0 / resistance
+        derived[d + 1] = 4.0 * BOLTZMANN * (celsius + ZERO_CELSIUS) / abs(resistance)
+        derived[d + 2] = parameters[p + EXCESS] ** 2 / math.log(10.0)
 
 
-@kernel
+@load_kernel
 def load(
     head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
     x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
 ) -> int:  # fmt: skip
     for k in range(head[COUNT]):
         t, s = head[TABLE] + 2 * k, head[SLOTS] + 4 * k
-        a, b, conductance = table[t], table[t + 1], derived[head[DERIVED] + k]
+        a, b, conductance = table[t], table[t + 1], derived[head[DERIVED] + KEPT * k]
         i = conductance * (x[a] - x[b])
         f[a] += i
         f[b] -= i
         admittance(g, slots, s, conductance)
     return 0
+
+
+@noise_kernel
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+    for k in range(head[COUNT]):
+        t, d = head[TABLE] + 2 * k, head[DERIVED] + KEPT * k
+        i = derived[d] * (x[table[t]] - x[table[t + 1]])
+        out[3 * k] = derived[d + 1]
+        out[3 * k + 1] = derived[d + 2] * i * i
+        out[3 * k + 2] = 1.0
+
+
+FAMILY = Family(
+    name="resistor",
+    title="Resistor",
+    parameters=PARAMETER_TABLE,
+    connect=two_terminal,
+    update=update,
+    load=load,
+    noise=noise,
+    mechanisms=("thermal and excess",),
+    derived=KEPT,
+    linear=True,
+    paths=((0, 1),),
+)

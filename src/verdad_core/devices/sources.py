@@ -1,11 +1,14 @@
-"""Independent voltage and current sources: a direct value, and a magnitude and phase for small-signal analyses.
+"""Independent voltage and current sources: a direct value, a small-signal one, a waveform in time, and noise.
 
-Current is positive from the first node through the source to the second (SPICE 2G6/3F5 user's manuals).
+Current is positive from the first node through the source to the second (SPICE 2G6/3F5 user's manuals). Without a
+direct value, a source with a waveform has the waveform's first value. The noise is a density with a corner below
+which it rises as 1/f, as data sheets give it.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
@@ -15,89 +18,183 @@ from verdad_core.devices.base import (
     SLOTS,
     SOURCE_SCALE,
     TABLE,
+    TIME,
     Element,
     Family,
     Parameter,
     Record,
     Wiring,
-    two_terminal_branch,
+    drive_kernel,
+    load_kernel,
+    noise_kernel,
+    update_kernel,
 )
 from verdad_core.devices.stamps import branch
-from verdad_core.jit import kernel
+from verdad_core.devices.waveforms import NONE, Waveform, value_at
+from verdad_core.jit import at, kernel
+
+# A record: plus, minus, branch, the waveform's kind, and the number of its values.
+PLUS, MINUS, BRANCH, KIND, VALUES = range(5)
+RECORD = 5
+
+# Parameters, and derived values, before those of the waveform.
+DC, AC, PHASE, DENSITY, CORNER = range(5)
+RE, IM = 1, 2
+GIVEN = 5
 
 
-def _parameters(unit: str) -> tuple[Parameter, ...]:
-    return (
-        Parameter("dc", 0.0, unit, "direct value"),
-        Parameter("ac", 0.0, unit, "small-signal magnitude", non_negative=True),
-        Parameter("phase", 0.0, "°", "small-signal phase"),
-    )
+def _parameters(unit: str) -> Callable[[Element], tuple[Parameter, ...]]:
+    def of(element: Element) -> tuple[Parameter, ...]:
+        waveform: Waveform | None = element.extra
+        return (
+            Parameter("dc", 0.0 if waveform is None else math.nan, unit, "direct value"),
+            Parameter("ac", 0.0, unit, "small-signal magnitude", non_negative=True),
+            Parameter("phase", 0.0, "°", "small-signal phase"),
+            Parameter("density", 0.0, f"{unit}/√Hz", "noise density", non_negative=True),
+            Parameter("corner", 0.0, "Hz", "frequency below which the noise rises as 1/f", non_negative=True),
+            *(waveform.parameters(unit) if waveform else ()),
+        )
+
+    return of
 
 
-def _current_source(element: Element, wiring: Wiring) -> Record:
+def _derived(element: Element) -> int:
+    return GIVEN + (len(element.extra.values) if element.extra else 0)
+
+
+def _record(element: Element, a: int, b: int, i: int) -> tuple[int, ...]:
+    waveform: Waveform | None = element.extra
+    return (a, b, i, *((waveform.kind, len(waveform.values)) if waveform else (NONE, 0)))
+
+
+def _connect_voltage(element: Element, wiring: Wiring) -> Record:
     a, b = (wiring.node(node) for node in element.nodes)
-    return Record((a, b), ())
+    i = wiring.branch()
+    return Record(_record(element, a, b, i), ((a, i), (b, i), (i, a), (i, b)), ((i, wiring.ground),))
+
+
+def _connect_current(element: Element, wiring: Wiring) -> Record:
+    a, b = (wiring.node(node) for node in element.nodes)
+    return Record(_record(element, a, b, wiring.ground), (), ((a, b),))
+
+
+@update_kernel
+def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
+    p, d = head[PARAMETERS], head[DERIVED]
+    for k in range(head[COUNT]):
+        t = head[TABLE] + RECORD * k
+        values = table[t + VALUES]
+        phase = parameters[p + PHASE] * math.pi / 180.0
+        derived[d + RE] = parameters[p + AC] * math.cos(phase)
+        derived[d + IM] = parameters[p + AC] * math.sin(phase)
+        derived[d + DENSITY] = parameters[p + DENSITY] ** 2
+        derived[d + CORNER] = parameters[p + CORNER]
+        for j in range(values):
+            derived[d + GIVEN + j] = parameters[p + GIVEN + j]
+        derived[d + DC] = parameters[p + DC]
+        p += GIVEN + values
+        d += GIVEN + values
+
+
+@kernel
+def _value(table: Integers, t: int, derived: Floats, d: int, options: Floats) -> float:
+    """The source's value: the direct one, or in a transient (time not negative) that of the waveform."""
+    direct = derived[d + DC]
+    if table[t + KIND] != NONE and (options[TIME] >= 0.0 or math.isnan(direct)):
+        direct = value_at(table[t + KIND], derived, d + GIVEN, table[t + VALUES], max(options[TIME], 0.0))
+    return float(options[SOURCE_SCALE] * direct)
+
+
+@load_kernel
+def load_voltage(
+    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
+    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
+) -> int:  # fmt: skip
+    d = head[DERIVED]
+    for k in range(head[COUNT]):
+        t, s = head[TABLE] + RECORD * k, head[SLOTS] + 4 * k
+        i = table[t + BRANCH]
+        branch(f, g, slots, s, x, table[t + PLUS], table[t + MINUS], i)
+        f[i] -= _value(table, t, derived, d, options)
+        d += GIVEN + table[t + VALUES]
+    return 0
+
+
+@load_kernel
+def load_current(
+    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
+    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
+) -> int:  # fmt: skip
+    d = head[DERIVED]
+    for k in range(head[COUNT]):
+        t = head[TABLE] + RECORD * k
+        i = _value(table, t, derived, d, options)
+        f[table[t + PLUS]] += i
+        f[table[t + MINUS]] -= i
+        d += GIVEN + table[t + VALUES]
+    return 0
+
+
+@noise_kernel
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+    d = head[DERIVED]
+    for k in range(head[COUNT]):
+        out[3 * k] = derived[d + DENSITY]
+        out[3 * k + 1] = derived[d + DENSITY] * derived[d + CORNER]
+        out[3 * k + 2] = 1.0
+        d += GIVEN + table[head[TABLE] + RECORD * k + VALUES]
+
+
+@drive_kernel
+def drive_voltage(head: Integers, table: Integers, derived: Floats, re: Floats, im: Floats) -> None:
+    d = head[DERIVED]
+    for k in range(head[COUNT]):
+        t = head[TABLE] + RECORD * k
+        re[table[t + BRANCH]] += derived[d + RE]
+        im[table[t + BRANCH]] += derived[d + IM]
+        d += GIVEN + table[t + VALUES]
+
+
+@drive_kernel
+def drive_current(head: Integers, table: Integers, derived: Floats, re: Floats, im: Floats) -> None:
+    d = head[DERIVED]
+    for k in range(head[COUNT]):
+        t = head[TABLE] + RECORD * k
+        re[table[t + PLUS]] -= derived[d + RE]
+        im[table[t + PLUS]] -= derived[d + IM]
+        re[table[t + MINUS]] += derived[d + RE]
+        im[table[t + MINUS]] += derived[d + IM]
+        d += GIVEN + table[t + VALUES]
 
 
 VOLTAGE = Family(
     name="voltage source",
     title="Voltage source",
-    parameters=_parameters("V"),
-    connect=two_terminal_branch,
-    derived=3,
+    parameters=(),
+    parameters_of=_parameters("V"),
+    connect=_connect_voltage,
+    update=update,
+    load=load_voltage,
+    noise=noise,
+    mechanisms=("density",),
+    drive=drive_voltage,
+    derived=_derived,
     has_branch=True,
+    linear=True,
+    paths=((0, 1),),
+    fixes_voltage=True,
 )
 CURRENT = Family(
-    name="current source", title="Current source", parameters=_parameters("A"), connect=_current_source, derived=3
+    name="current source",
+    title="Current source",
+    parameters=(),
+    parameters_of=_parameters("A"),
+    connect=_connect_current,
+    update=update,
+    load=load_current,
+    noise=noise,
+    mechanisms=("density",),
+    drive=drive_current,
+    derived=_derived,
+    linear=True,
 )
-
-
-@kernel
-def update(head: Integers, parameters: Floats, derived: Floats) -> None:
-    for k in range(head[COUNT]):
-        p, d = head[PARAMETERS] + 3 * k, head[DERIVED] + 3 * k
-        phase = parameters[p + 2] * math.pi / 180.0
-        derived[d] = parameters[p]
-        derived[d + 1] = parameters[p + 1] * math.cos(phase)
-        derived[d + 2] = parameters[p + 1] * math.sin(phase)
-
-
-@kernel
-def load_voltage(
-    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
-    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
-) -> int:  # fmt: skip
-    for k in range(head[COUNT]):
-        t, s = head[TABLE] + 3 * k, head[SLOTS] + 5 * k
-        a, b, i = table[t], table[t + 1], table[t + 2]
-        branch(f, g, slots, s, x, a, b, i)
-        f[i] -= options[SOURCE_SCALE] * derived[head[DERIVED] + 3 * k]
-    return 0
-
-
-@kernel
-def load_current(
-    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
-    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
-) -> int:  # fmt: skip
-    for k in range(head[COUNT]):
-        t = head[TABLE] + 2 * k
-        i = options[SOURCE_SCALE] * derived[head[DERIVED] + 3 * k]
-        f[table[t]] += i
-        f[table[t + 1]] -= i
-    return 0
-
-
-@kernel
-def drive(voltages: Integers, currents: Integers, table: Integers, derived: Floats, re: Floats, im: Floats) -> None:
-    """The right-hand side of the small-signal equations, added to `re` and `im` (n + 1 entries each)."""
-    for k in range(voltages[COUNT]):
-        i, d = table[voltages[TABLE] + 3 * k + 2], voltages[DERIVED] + 3 * k
-        re[i] += derived[d + 1]
-        im[i] += derived[d + 2]
-    for k in range(currents[COUNT]):
-        t, d = currents[TABLE] + 2 * k, currents[DERIVED] + 3 * k
-        re[table[t]] -= derived[d + 1]
-        im[table[t]] -= derived[d + 2]
-        re[table[t + 1]] += derived[d + 1]
-        im[table[t + 1]] += derived[d + 2]

@@ -3,8 +3,7 @@
 `plan` chooses pivots by Markowitz's rule with threshold pivoting (Markowitz 1957; Duff, Erisman, Reid, "Direct
 Methods for Sparse Matrices", 1986) on representative values and records the elimination as flat lists of positions.
 `factor` and `solve` then walk those lists; the assembled values are the first entries of the factor's storage, so
-nothing is permuted or copied. The lane variants do the same for LANES complex systems side by side, real and
-imaginary halves apart: row e of the value array is [re of lane 0..LANES-1, im of lane 0..LANES-1].
+nothing is permuted or copied. engine/lanes.py does the same for complex systems side by side.
 
 A plan is one integer array. Its header holds offsets into itself (see the constants). Index n stands for ground
 wherever unknowns are listed; it never enters a matrix.
@@ -13,12 +12,10 @@ wherever unknowns are listed; it never enters a matrix.
 from __future__ import annotations
 
 import numpy as np
+from numba.core import types
 
 from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.jit import entry, kernel
-
-#: Frequencies that are factored side by side.
-LANES = 16
+from verdad_core.jit import FLOATS, INTEGERS, caller, kernel, reached
 
 #: A pivot must be at least this fraction of the largest entry left in its row.
 THRESHOLD = 1e-3
@@ -37,17 +34,17 @@ HEADER = 12
 
 
 @kernel
-def _grow_integers(old: Integers, size: int) -> Integers:
+def _grow_integers(old: Integers, used: int, size: int) -> Integers:
     new = np.empty(size, np.int32)
-    for k in range(len(old)):
+    for k in range(used):
         new[k] = old[k]
     return new
 
 
 @kernel
-def _grow_complexes(old: Complexes, size: int) -> Complexes:
+def _grow_complexes(old: Complexes, used: int, size: int) -> Complexes:
     new = np.zeros(size, np.complex128)
-    for k in range(len(old)):
+    for k in range(used):
         new[k] = old[k]
     return new
 
@@ -109,17 +106,22 @@ def _link(row: int, count: int, by_count: Integers, next_row: Integers, previous
     by_count[count] = row
 
 
-@entry
-def plan(n: int, rows: Integers, columns: Integers, values: Complexes) -> Integers:
-    """The elimination of an n by n matrix with entries values[k] at (rows[k], columns[k]), k = 0..nnz-1.
+_PLAN = types.Array(types.int32, 1, "C")(types.int64, types.int64, INTEGERS, INTEGERS, FLOATS, FLOATS, types.int64)
+call_plan = caller(_PLAN)
 
-    Returns the plan, or an array of the unknowns that no pivot was left for, each as -1 - column, when the matrix
+
+@reached(_PLAN)
+def plan(n: int, nnz: int, rows: Integers, columns: Integers, re: Floats, im: Floats, stride: int) -> Integers:
+    """The elimination of an n by n matrix with nnz entries at (rows[k], columns[k]).
+
+    Entry k has the value re[stride k] + j im[stride k]; with stride 0 it is real and re[k]. Returns the plan, or an array of the unknowns that no pivot was left for, each as -1 - column, when the matrix
     is singular (its first element is then negative).
     """
-    nnz = len(rows)
     capacity = 4 * nnz + 16
-    row, column = _grow_integers(rows, capacity), _grow_integers(columns, capacity)
-    value = _grow_complexes(values, capacity)
+    row, column, value = np.empty(capacity, np.int32), np.empty(capacity, np.int32), np.zeros(capacity, np.complex128)
+    for e in range(nnz):
+        row[e], column[e] = rows[e], columns[e]
+        value[e] = complex(re[e], 0.0) if stride == 0 else complex(re[stride * e], im[stride * e])
     row_next, column_next = np.full(capacity, -1, np.int32), np.full(capacity, -1, np.int32)
     row_head, column_head = np.full(n, -1, np.int32), np.full(n, -1, np.int32)
     row_count, column_count = np.zeros(n, np.int32), np.zeros(n, np.int32)
@@ -187,14 +189,12 @@ def plan(n: int, rows: Integers, columns: Integers, values: Complexes) -> Intege
                 if e < 0:
                     if storage == capacity:
                         capacity *= 2
-                        row, column = _grow_integers(row, capacity), _grow_integers(column, capacity)
-                        value = _grow_complexes(value, capacity)
-                        row_next, column_next = (
-                            _grow_integers(row_next, capacity),
-                            _grow_integers(column_next, capacity),
-                        )
-                        lower_entry = _grow_integers(lower_entry, capacity)
-                        upper_entry = _grow_integers(upper_entry, capacity)
+                        row, column = _grow_integers(row, storage, capacity), _grow_integers(column, storage, capacity)
+                        value = _grow_complexes(value, storage, capacity)
+                        row_next = _grow_integers(row_next, storage, capacity)
+                        column_next = _grow_integers(column_next, storage, capacity)
+                        lower_entry = _grow_integers(lower_entry, storage, capacity)
+                        upper_entry = _grow_integers(upper_entry, storage, capacity)
                     e = storage
                     storage += 1
                     row[e], column[e], value[e] = r, c, 0.0
@@ -204,7 +204,7 @@ def plan(n: int, rows: Integers, columns: Integers, values: Complexes) -> Intege
                     column_count[c] += 1
                     where[c] = e
                 if targets == len(target):
-                    target = _grow_integers(target, 2 * targets)
+                    target = _grow_integers(target, targets, 2 * targets)
                 target[targets] = e
                 targets += 1
                 value[e] -= factor_ * value[u]
@@ -296,106 +296,46 @@ def solve(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
 
 
 @kernel
-def factor_lanes(steps: Integers, a: Floats) -> None:
-    """`factor` for LANES complex matrices side by side, `a` [STORAGE, 2 LANES]. Zero pivots give non-finite results."""
-    n = steps[ORDER]
-    pivot_entry, lower, upper = steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
-    lower_entry, upper_entry, target = steps[LOWER_ENTRY], steps[UPPER_ENTRY], steps[TARGET]
-    for k in range(n):
-        p = a[steps[pivot_entry + k]]
-        for w in range(LANES):
-            re, im = p[w], p[LANES + w]
-            scale = 1.0 / (re * re + im * im)
-            p[w], p[LANES + w] = re * scale, -im * scale
-        first, last = steps[upper + k], steps[upper + k + 1]
-        for low in range(steps[lower + k], steps[lower + k + 1]):
-            m = a[steps[lower_entry + low]]
-            for w in range(LANES):
-                re, im = m[w], m[LANES + w]
-                m[w], m[LANES + w] = re * p[w] - im * p[LANES + w], re * p[LANES + w] + im * p[w]
-            for up in range(first, last):
-                t, u = a[steps[target]], a[steps[upper_entry + up]]
-                target += 1
-                for w in range(LANES):
-                    t[w] -= m[w] * u[w] - m[LANES + w] * u[LANES + w]
-                    t[LANES + w] -= m[w] * u[LANES + w] + m[LANES + w] * u[w]
-
-
-@kernel
-def solve_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
-    """`solve` for LANES complex systems side by side: b [n, 2 LANES] (overwritten) -> x [n, 2 LANES]."""
+def solve_transposed(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
+    """Solve the transposed system with factored `a`: b (by unknown, overwritten) -> x (by row)."""
     n = steps[ORDER]
     pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
     lower, upper = steps[LOWER], steps[UPPER]
     lower_entry, lower_row = steps[LOWER_ENTRY], steps[LOWER_ROW]
     upper_entry, upper_column = steps[UPPER_ENTRY], steps[UPPER_COLUMN]
     for k in range(n):
-        y = b[steps[pivot_row + k]]
-        for low in range(steps[lower + k], steps[lower + k + 1]):
-            t, m = b[steps[lower_row + low]], a[steps[lower_entry + low]]
-            for w in range(LANES):
-                t[w] -= m[w] * y[w] - m[LANES + w] * y[LANES + w]
-                t[LANES + w] -= m[w] * y[LANES + w] + m[LANES + w] * y[w]
-    for k in range(n - 1, -1, -1):
-        y = b[steps[pivot_row + k]]
+        y = b[steps[pivot_column + k]] * a[steps[pivot_entry + k]]
+        x[steps[pivot_row + k]] = y
         for up in range(steps[upper + k], steps[upper + k + 1]):
-            u, v = a[steps[upper_entry + up]], x[steps[upper_column + up]]
-            for w in range(LANES):
-                y[w] -= u[w] * v[w] - u[LANES + w] * v[LANES + w]
-                y[LANES + w] -= u[w] * v[LANES + w] + u[LANES + w] * v[w]
-        p, v = a[steps[pivot_entry + k]], x[steps[pivot_column + k]]
-        for w in range(LANES):
-            v[w] = y[w] * p[w] - y[LANES + w] * p[LANES + w]
-            v[LANES + w] = y[w] * p[LANES + w] + y[LANES + w] * p[w]
+            b[steps[upper_column + up]] -= a[steps[upper_entry + up]] * y
+    for k in range(n - 1, -1, -1):
+        y = x[steps[pivot_row + k]]
+        for low in range(steps[lower + k], steps[lower + k + 1]):
+            y -= a[steps[lower_entry + low]] * x[steps[lower_row + low]]
+        x[steps[pivot_row + k]] = y
 
 
 @kernel
-def backward_error(rows: Integers, columns: Integers, a: Floats, x: Floats, b: Floats, work: Floats) -> float:
-    """Largest componentwise backward error |Ax - b| / (|A||x| + |b|) of a solution; `work` is [2, n]. NaN counts."""
-    n, floor = len(b), 0.0
+def backward_error(
+    n: int, nnz: int, rows: Integers, columns: Integers, a: Floats, x: Floats, b: Floats, residual: Floats,
+    size: Floats,
+) -> float:  # fmt: skip
+    """Largest componentwise backward error |Ax - b| / (|A||x| + |b|) of a solution. NaN counts as infinite.
+
+    `residual` and `size` are room for n numbers each.
+    """
+    floor = 0.0
     for i in range(n):
-        work[0, i], work[1, i] = -b[i], abs(b[i])
+        residual[i], size[i] = -b[i], abs(b[i])
         floor = max(floor, FLOOR * abs(x[i]))
-    for e in range(len(rows)):
+    for e in range(nnz):
         t = a[e] * x[columns[e]]
-        work[0, rows[e]] += t
-        work[1, rows[e]] += abs(t) + abs(a[e]) * floor
+        residual[rows[e]] += t
+        size[rows[e]] += abs(t) + abs(a[e]) * floor
     worst = 0.0
     for i in range(n):
-        if not np.isfinite(work[0, i]):
+        if not np.isfinite(residual[i]):
             return np.inf
-        if work[1, i] > 0.0:
-            worst = max(worst, abs(work[0, i]) / work[1, i])
+        if size[i] > 0.0:
+            worst = max(worst, abs(residual[i]) / size[i])
     return worst
-
-
-@kernel
-def backward_error_lanes(rows: Integers, columns: Integers, a: Floats, x: Floats, b: Floats, work: Floats) -> int:
-    """The lane whose backward error is largest, or -1 when all are below BACKWARD_ERROR.
-
-    a [nnz, 2 LANES], x and b [n, 2 LANES]; `work` is [n, 3 LANES].
-    """
-    n, floor = len(b), np.zeros(LANES)
-    for i in range(n):
-        for w in range(LANES):
-            floor[w] = max(floor[w], FLOOR * (abs(x[i, w]) + abs(x[i, LANES + w])))
-            work[i, w], work[i, LANES + w] = -b[i, w], -b[i, LANES + w]
-            work[i, 2 * LANES + w] = abs(b[i, w]) + abs(b[i, LANES + w])
-    for e in range(len(rows)):
-        t, m, v = work[rows[e]], a[e], x[columns[e]]
-        for w in range(LANES):
-            re = m[w] * v[w] - m[LANES + w] * v[LANES + w]
-            im = m[w] * v[LANES + w] + m[LANES + w] * v[w]
-            t[w] += re
-            t[LANES + w] += im
-            t[2 * LANES + w] += abs(re) + abs(im) + (abs(m[w]) + abs(m[LANES + w])) * floor[w]
-    worst, lane = BACKWARD_ERROR, -1
-    for i in range(n):
-        t = work[i]
-        for w in range(LANES):
-            error = abs(t[w]) + abs(t[LANES + w])
-            if not error <= worst * t[2 * LANES + w]:
-                if not np.isfinite(error):
-                    return w
-                worst, lane = error / t[2 * LANES + w], w
-    return lane

@@ -1,60 +1,127 @@
-"""Calls every device family's kernels. The rows of `heads` are in the order of `verdad_core.devices.FAMILIES`."""
+"""Calls every device family's kernels by their addresses. Families with linear equations come first."""
 
 from __future__ import annotations
 
-from verdad_core.arrays import Floats, Integers
-from verdad_core.devices import bipolar, capacitor, controlled, diode, inductor, resistor, sources
-from verdad_core.jit import kernel
+from verdad_core.arrays import Floats
+from verdad_core.devices import LINEAR
+from verdad_core.devices.base import COUNT, GMIN, call_drive, call_load, call_noise, call_phasor, call_update
+from verdad_core.devices.base import NOISE as NOISE_AT
+from verdad_core.engine.circuit import Circuit, Work, fill
+from verdad_core.jit import at, kernel
 
-(RESISTOR, CAPACITOR, INDUCTOR, VOLTAGE, CURRENT, CONTROLLED_VOLTAGE, CONTROLLED_CURRENT, DIODE,
- BIPOLAR) = range(9)  # fmt: skip
+# Columns of Circuit.code, in the order of Family.kernels.
+UPDATE, LOAD, NOISE, DRIVE, PHASOR = range(5)
+KERNELS = 5
 
+#: Entries of a family's head.
+HEAD = 7
 
-@kernel
-def update(heads: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
-    """Turn one row of user parameters into what the load kernels need."""
-    resistor.update(heads[RESISTOR], parameters, derived)
-    capacitor.update(heads[CAPACITOR], parameters, derived)
-    inductor.update(heads[INDUCTOR], parameters, derived)
-    sources.update(heads[VOLTAGE], parameters, derived)
-    sources.update(heads[CURRENT], parameters, derived)
-    controlled.update(heads[CONTROLLED_VOLTAGE], table, parameters, derived)
-    controlled.update(heads[CONTROLLED_CURRENT], table, parameters, derived)
-    diode.update(heads[DIODE], parameters, derived)
-    bipolar.update(heads[BIPOLAR], parameters, derived)
+# Addresses of the engine's own large kernels, after those of the families.
+PLAN, NEWTON = range(2)
 
 
 @kernel
-def load(
-    heads: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
-    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
-) -> int:  # fmt: skip
-    """Equations and Jacobians at `x` (n + 1 entries, the last 0): f, q [n + 1], g, c [nnz + 1].
+def update_devices(circuit: Circuit, work: Work) -> None:
+    """Turn one row of user parameters into what the other kernels need."""
+    for k in range(circuit.families):
+        head = at(circuit.heads, HEAD * k)
+        if head[COUNT] > 0:
+            call_update(circuit.code[KERNELS * k + UPDATE], head, circuit.table, work.parameters, work.derived)
 
-    Returns how many devices had to limit a junction.
+
+@kernel
+def load_families(circuit: Circuit, work: Work, x: Floats, first: int, last: int) -> int:
+    """Add families first..last-1 at `x` (n + 1 entries, the last 0) to work's f, q, g, c."""
+    unsettled = 0
+    for k in range(first, last):
+        head = at(circuit.heads, HEAD * k)
+        if head[COUNT] > 0:
+            unsettled += call_load(
+                circuit.code[KERNELS * k + LOAD], head, circuit.table, circuit.slots, work.derived, work.options,
+                work.state, x, work.f, work.q, work.g, work.c,
+            )  # fmt: skip
+    return unsettled
+
+
+@kernel
+def clear(circuit: Circuit, work: Work) -> None:
+    """No equations."""
+    fill(work.f, circuit.n + 1, 0.0)
+    fill(work.q, circuit.n + 1, 0.0)
+    fill(work.g, circuit.nnz + 1, 0.0)
+    fill(work.c, circuit.nnz + 1, 0.0)
+
+
+@kernel
+def load_devices(circuit: Circuit, work: Work, x: Floats, first: int, last: int) -> int:
+    """Equations and Jacobians of families first..last-1 at `x`, with the gates that GMIN holds where first is 0.
+
+    Returns how many devices are not at rest.
     """
-    for k in range(len(f)):
-        f[k] = 0.0
-        q[k] = 0.0
-    for k in range(len(g)):
-        g[k] = 0.0
-        c[k] = 0.0
-    resistor.load(heads[RESISTOR], table, slots, derived, options, state, x, f, q, g, c)
-    capacitor.load(heads[CAPACITOR], table, slots, derived, options, state, x, f, q, g, c)
-    inductor.load(heads[INDUCTOR], table, slots, derived, options, state, x, f, q, g, c)
-    sources.load_voltage(heads[VOLTAGE], table, slots, derived, options, state, x, f, q, g, c)
-    sources.load_current(heads[CURRENT], table, slots, derived, options, state, x, f, q, g, c)
-    controlled.load_voltage(heads[CONTROLLED_VOLTAGE], table, slots, derived, options, state, x, f, q, g, c)
-    controlled.load_current(heads[CONTROLLED_CURRENT], table, slots, derived, options, state, x, f, q, g, c)
-    limited = diode.load(heads[DIODE], table, slots, derived, options, state, x, f, q, g, c)
-    limited += bipolar.load(heads[BIPOLAR], table, slots, derived, options, state, x, f, q, g, c)
-    return limited
+    clear(circuit, work)
+    unsettled = load_families(circuit, work, x, first, last)
+    if first == 0:
+        for k in range(circuit.holding):
+            # The first entries of the pattern are the nodes' diagonals.
+            node = circuit.held[k]
+            work.g[node] += work.options[GMIN]
+            work.f[node] += work.options[GMIN] * x[node]
+    return unsettled
 
 
 @kernel
-def drive(heads: Integers, table: Integers, derived: Floats, re: Floats, im: Floats) -> None:
+def load_linear(circuit: Circuit, work: Work, x: Floats) -> None:
+    """Equations of the linear families, and of the gates that GMIN holds."""
+    load_devices(circuit, work, x, 0, LINEAR)
+
+
+@kernel
+def load_nonlinear(circuit: Circuit, work: Work, x: Floats) -> int:
+    """Equations of the other families alone. Returns how many devices are not at rest."""
+    return load_devices(circuit, work, x, LINEAR, circuit.families)
+
+
+@kernel
+def load_all(circuit: Circuit, work: Work, x: Floats) -> int:
+    """Equations and Jacobians at `x`: work's f, q, g, c. Returns how many devices are not at rest."""
+    return load_devices(circuit, work, x, 0, circuit.families)
+
+
+@kernel
+def drive(circuit: Circuit, work: Work, re: Floats, im: Floats) -> None:
     """The right-hand side of the small-signal equations, into `re` and `im` [n + 1]."""
-    for k in range(len(re)):
-        re[k] = 0.0
-        im[k] = 0.0
-    sources.drive(heads[VOLTAGE], heads[CURRENT], table, derived, re, im)
+    fill(re, circuit.n + 1, 0.0)
+    fill(im, circuit.n + 1, 0.0)
+    for k in range(circuit.families):
+        head, code = at(circuit.heads, HEAD * k), circuit.code[KERNELS * k + DRIVE]
+        if head[COUNT] > 0 and code != 0:
+            call_drive(code, head, circuit.table, work.derived, re, im)
+
+
+@kernel
+def noise_densities(circuit: Circuit, work: Work, x: Floats, out: Floats) -> None:
+    """White and flicker density and the flicker's exponent of every mechanism, into out [mechanisms * 3]."""
+    for k in range(circuit.families):
+        head, code = at(circuit.heads, HEAD * k), circuit.code[KERNELS * k + NOISE]
+        if head[COUNT] > 0 and code != 0:
+            call_noise(code, head, circuit.table, work.derived, x, at(out, 3 * head[NOISE_AT]))
+
+
+@kernel
+def has_phasors(circuit: Circuit) -> bool:
+    """Whether any device's small-signal behaviour is more than G + jωC."""
+    for k in range(circuit.families):
+        if circuit.heads[HEAD * k + COUNT] > 0 and circuit.code[KERNELS * k + PHASOR] != 0:
+            return True
+    return False
+
+
+@kernel
+def add_phasors(circuit: Circuit, work: Work, omega: float, re: Floats, im: Floats) -> None:
+    """What lines and tabulated responses add to G + jωC at omega, into re, im [nnz + 1], which are cleared first."""
+    fill(re, circuit.nnz + 1, 0.0)
+    fill(im, circuit.nnz + 1, 0.0)
+    for k in range(circuit.families):
+        head, code = at(circuit.heads, HEAD * k), circuit.code[KERNELS * k + PHASOR]
+        if head[COUNT] > 0 and code != 0:
+            call_phasor(code, head, circuit.table, circuit.slots, work.derived, omega, re, im)

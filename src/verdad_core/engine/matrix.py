@@ -4,11 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.structure import Structure
+
+
+class Matrix(NamedTuple):
+    """A parameter matrix as kernels are handed it."""
+
+    nominal: Floats
+    columns: Integers
+    values: Floats
 
 
 @dataclass(frozen=True)
@@ -23,6 +32,10 @@ class ParameterMatrix:
     def rows(self) -> int:
         """S, the number of rows."""
         return len(self.values)
+
+    @property
+    def arrays(self) -> Matrix:
+        return Matrix(self.nominal, self.columns, self.values)
 
     @classmethod
     def single(cls, structure: Structure) -> ParameterMatrix:

@@ -1,200 +1,288 @@
-"""The operating point of one row: Newton with junction limiting, then gmin stepping, then source stepping.
+"""The operating point of one row: Newton with junction limiting, and a ladder of other ways when that fails.
 
-Nagel, "SPICE2: a computer program to simulate semiconductor circuits", 1975 (limiting, gmin); Ho, Zein, Ruehli,
-Brennan, "An algorithm for DC solutions in an experimental general purpose interactive circuit design program",
-IEEE Trans. Circuits and Systems 24, 1977 (source stepping).
+After Newton come gmin stepping, source stepping and pseudo-transient continuation. Nagel, "SPICE2: a computer program
+to simulate semiconductor circuits", 1975 (limiting, gmin); Ho, Zein, Ruehli, Brennan, "An algorithm for DC solutions
+in an experimental general purpose interactive circuit design program", IEEE Trans. Circuits and Systems 24, 1977
+(source stepping); Kelley and Keyes, "Convergence analysis of pseudo-transient continuation", SIAM J. Numerical
+Analysis 35, 1998.
 """
 
 from __future__ import annotations
 
 import numpy as np
+from numba.core import types
 
-from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.devices.base import GMIN, SOURCE_SCALE, STARTING
-from verdad_core.engine.linear import (
-    BACKWARD_ERROR,
-    STORAGE,
-    backward_error,
-    factor,
-    plan,
-    solve,
-)
-from verdad_core.engine.load import load
-from verdad_core.jit import kernel
+from verdad_core.arrays import Floats, Integers
+from verdad_core.devices.base import SOURCE_SCALE, STARTING
+from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill, reset
+from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, call_plan, factor, solve
+from verdad_core.engine.load import KERNELS, PLAN, load_linear, load_nonlinear
+from verdad_core.engine.load import NEWTON as NEWTON_AT
+from verdad_core.jit import FLOATS, caller, kernel, reached
 
 # How a row was solved; negative: it was not.
-NEWTON, GMIN_STEPPING, SOURCE_STEPPING = 0, 1, 2
+NEWTON, GMIN_STEPPING, SOURCE_STEPPING, PSEUDO_TRANSIENT = 0, 1, 2, 3
 FAILED, SINGULAR = -1, -2
 
 MAX_ITERATIONS = 100
 RELATIVE = 1e-7
 VOLTS = 1e-9
 AMPERES = 1e-14
-JUNCTION_GMIN = 1e-12
 FIRST_SHUNT = 1e-2
 LARGEST_SHUNT = 1e4
 LAST_SHUNT = 1e-13
+#: The conductance that draws a node to the voltage that a nodeset names.
+NODESET = 1e4
 
 
 @kernel
-def complex_values(g: Floats, nnz: int) -> Complexes:
-    values = np.empty(nnz, np.complex128)
-    for e in range(nnz):
-        values[e] = g[e]
-    return values
+def _factored(circuit: Circuit, work: Work, a: Floats, steps: Integers) -> bool:
+    for e in range(circuit.nnz):
+        a[e] = work.linear[e] + work.g[e]
+    for e in range(circuit.nnz, len(a)):
+        a[e] = 0.0
+    return factor(steps, a)
 
 
-@kernel
-def fill(target: Floats, value: float) -> None:
-    """Every entry of target becomes value."""
-    for k in range(len(target)):
-        target[k] = value
+_NEWTON = types.Tuple((types.int64, types.Array(types.int32, 1, "C")))(
+    CIRCUIT, WORK, types.Array(types.int32, 1, "C"), FLOATS, FLOATS
+)
+call_newton = caller(_NEWTON)
 
 
-@kernel
-def copy(source: Floats, target: Floats) -> None:
-    """Source -> target."""
-    for k in range(len(source)):
-        target[k] = source[k]
+@reached(_NEWTON)
+def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats) -> tuple[int, Integers]:
+    """Newton from `x` (n + 1 entries, changed in place), every node held by work.shunt to work.anchor.
 
-
-@kernel
-def newton(
-    heads: Integers, table: Integers, slots: Integers, rows: Integers, columns: Integers, nodes: int,
-    derived: Floats, options: Floats, state: Floats, shunt: float, steps: Integers, x: Floats, change: Floats,
-) -> tuple[int, Integers]:  # fmt: skip
-    """Newton from `x` (n + 1 entries, changed in place), with a conductance `shunt` from every node to ground.
-
-    Returns (status, plan); the plan is a new one when the old pivots had become too small. `change` is left with
+    Returns (status, plan); the plan is a new one when the old pivots had become too small. `change` [n] is left with
     the last step of every unknown, for the report of a failure.
     """
-    n, nnz = len(x) - 1, len(rows)
-    f, q, g, c = np.empty(n + 1), np.empty(n + 1), np.empty(nnz + 1), np.empty(nnz + 1)
-    a, b, right, new, work = np.empty(steps[STORAGE]), np.empty(n), np.empty(n), np.empty(n), np.empty((2, n))
+    n, nnz, nodes = circuit.n, circuit.nnz, circuit.nodes
+    right, new = work.right, work.new
+    a = np.empty(steps[STORAGE])
+    # Linear equations are g x - fixed = 0 all the way.
+    fill(new, n + 1, 0.0)
+    load_linear(circuit, work, new)
+    copy(work.g, work.linear, nnz)
+    for k in range(n):
+        work.fixed[k] = -work.f[k]
+    for k in range(nodes):
+        work.linear[k] += work.shunt[k]
+        work.fixed[k] += work.shunt[k] * work.anchor[k]
     for iteration in range(MAX_ITERATIONS):
-        limited = load(heads, table, slots, derived, options, state, x, f, q, g, c)
-        options[STARTING] = 0.0
-        for k in range(nodes):
-            g[k] += shunt
-            f[k] += shunt * x[k]
+        unsettled = load_nonlinear(circuit, work, x)
+        work.options[STARTING] = 0.0
         # Solve J x_new = J x - f, so that a linear circuit needs one step from anywhere.
         for k in range(n):
-            right[k] = -f[k]
+            right[k] = work.fixed[k] - work.f[k]
         for e in range(nnz):
-            right[rows[e]] += g[e] * x[columns[e]]
+            right[circuit.rows[e]] += work.g[e] * x[circuit.columns[e]]
+        settled = False
         for attempt in range(2):
-            for e in range(nnz):
-                a[e] = g[e]
-            for e in range(nnz, len(a)):
-                a[e] = 0.0
-            for k in range(n):
-                b[k] = right[k]
-            good = factor(steps, a)
+            good = _factored(circuit, work, a, steps)
             if good:
-                solve(steps, a, b, new)
-                good = backward_error(rows, columns, g, new, right, work) < BACKWARD_ERROR
+                copy(right, work.scratch, n)
+                solve(steps, a, work.scratch, new)
+                settled = unsettled == 0 and iteration > 0
+                for k in range(n):
+                    floor = VOLTS if k < nodes else AMPERES
+                    if not abs(new[k] - x[k]) <= RELATIVE * max(abs(new[k]), abs(x[k])) + floor:
+                        settled = False
+                        good = good and np.isfinite(new[k])
+                # A poor elimination only slows Newton down; what it settles on has to be right.
+                if good and settled:
+                    for e in range(nnz):
+                        work.c[e] = work.linear[e] + work.g[e]
+                    good = (
+                        backward_error(n, nnz, circuit.rows, circuit.columns, work.c, new, right, work.f, work.q)
+                        < BACKWARD_ERROR
+                    )
             if good or attempt == 1:
                 break
-            other = plan(n, rows, columns, complex_values(g, nnz))
+            for e in range(nnz):
+                work.c[e] = work.linear[e] + work.g[e]
+            other = call_plan(
+                circuit.code[KERNELS * circuit.families + PLAN], n, nnz, circuit.rows, circuit.columns,
+                work.c, work.c, 0,
+            )  # fmt: skip
             if other[0] < 0:
-                fill(change, 0.0)
+                fill(change, n, 0.0)
                 for k in range(len(other)):
                     change[-1 - other[k]] = np.inf
                 return SINGULAR, steps
             steps = other
             a = np.empty(steps[STORAGE])
-        settled = limited == 0 and iteration > 0
+        finite = True
         for k in range(n):
             change[k] = new[k] - x[k]
-            floor = VOLTS if k < nodes else AMPERES
-            if not abs(change[k]) <= RELATIVE * max(abs(new[k]), abs(x[k])) + floor:
-                settled = False
             x[k] = new[k]
+            finite = finite and np.isfinite(x[k])
         if settled:
             return NEWTON, steps
-        for k in range(n):
-            if not np.isfinite(x[k]):
-                return FAILED, steps
+        if not finite:
+            return FAILED, steps
     return FAILED, steps
 
 
 @kernel
+def _try(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats) -> tuple[int, Integers]:
+    return call_newton(circuit.code[KERNELS * circuit.families + NEWTON_AT], circuit, work, steps, x, change)
+
+
+@kernel
 def solve_point(
-    heads: Integers, table: Integers, slots: Integers, rows: Integers, columns: Integers, nodes: int,
-    derived: Floats, options: Floats, state: Floats, steps: Integers, x: Floats, change: Floats, warm: bool,
+    circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats, warm: bool,
 ) -> tuple[int, Integers]:  # fmt: skip
-    """The whole ladder for one row. With `warm`, `x` and `state` hold a neighbour's solution to start from.
+    """The whole ladder for one row. With `warm`, `x` and work.state hold a neighbour's solution to start from.
 
     Returns (how it was solved, plan). After a failure `x` and `change` hold the last values of plain Newton.
     """
-    options[SOURCE_SCALE], options[GMIN], options[STARTING] = 1.0, JUNCTION_GMIN, 0.0
+    _release(circuit, work)
     if warm:
-        status, steps = newton(
-            heads, table, slots, rows, columns, nodes, derived, options, state, 0.0, steps, x, change
-        )
+        status, steps = _try(circuit, work, steps, x, change)
         if status == NEWTON:
             return status, steps
-    fill(x, 0.0)
-    options[STARTING] = 1.0
-    status, steps = newton(heads, table, slots, rows, columns, nodes, derived, options, state, 0.0, steps, x, change)
+    _restart(circuit, work, x)
+    if circuit.suggestions > 0:
+        for k in range(circuit.suggestions):
+            work.shunt[circuit.nodesets[k]], work.anchor[circuit.nodesets[k]] = NODESET, circuit.suggested[k]
+        _, steps = _try(circuit, work, steps, x, change)
+        _release(circuit, work)
+    status, steps = _try(circuit, work, steps, x, change)
     if status == NEWTON:
         return status, steps
-    failed_x, failed_change, failed = x.copy(), change.copy(), status
-    good_x, good_state = np.zeros_like(x), state.copy()
+    copy(x, work.failed_x, circuit.n + 1)
+    copy(change, work.failed_change, circuit.n)
+    failed = status
+    solved, steps = _gmin_stepping(circuit, work, steps, x, change)
+    if solved:
+        return GMIN_STEPPING, steps
+    solved, steps = _source_stepping(circuit, work, steps, x, change)
+    if solved:
+        return SOURCE_STEPPING, steps
+    solved, steps = _pseudo_transient(circuit, work, steps, x, change)
+    if solved:
+        return PSEUDO_TRANSIENT, steps
+    copy(work.failed_x, x, circuit.n + 1)
+    copy(work.failed_change, change, circuit.n)
+    return failed, steps
 
-    # Gmin stepping: a shunt at every node, large enough to be solved, then taken away by degrees.
-    fill(x, 0.0)
-    options[STARTING] = 1.0
-    reached, target, ratio = 0.0, FIRST_SHUNT, 0.1
+
+@kernel
+def _restart(circuit: Circuit, work: Work, x: Floats) -> None:
+    """Start from nothing: all unknowns zero, junctions at their knees."""
+    fill(x, circuit.n + 1, 0.0)
+    fill(work.state, work.states, 0.0)
+    work.options[STARTING] = 1.0
+
+
+@kernel
+def _release(circuit: Circuit, work: Work) -> None:
+    """Nothing holds the nodes, and the options are plain."""
+    reset(work.options)
+    fill(work.shunt, circuit.nodes, 0.0)
+    fill(work.anchor, circuit.nodes, 0.0)
+
+
+@kernel
+def _keep(circuit: Circuit, work: Work, x: Floats) -> None:
+    """This solution is one to come back to."""
+    copy(x, work.good_x, circuit.n + 1)
+    copy(work.state, work.good_state, work.states)
+
+
+@kernel
+def _back(circuit: Circuit, work: Work, x: Floats) -> None:
+    """Back to the last good solution."""
+    copy(work.good_x, x, circuit.n + 1)
+    copy(work.good_state, work.state, work.states)
+
+
+@kernel
+def _gmin_stepping(
+    circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats
+) -> tuple[bool, Integers]:  # fmt: skip
+    """A shunt at every node, large enough to be solved, then taken away by degrees."""
+    _release(circuit, work)
+    _restart(circuit, work, x)
+    _keep(circuit, work, x)
+    reached, target, ratio, solved = 0.0, FIRST_SHUNT, 0.1, False
     for _ in range(200):
-        status, steps = newton(
-            heads, table, slots, rows, columns, nodes, derived, options, state, target, steps, x, change
-        )
+        fill(work.shunt, circuit.nodes, target)
+        status, steps = _try(circuit, work, steps, x, change)
         if status == NEWTON and target == 0.0:
-            return GMIN_STEPPING, steps
+            solved = True
+            break
         if status == NEWTON:
-            copy(x, good_x)
-            copy(state, good_state)
+            _keep(circuit, work, x)
             reached = target
             ratio = max(ratio * ratio, 1e-3) if ratio < 0.5 else ratio * 0.7
         elif reached == 0.0:
             if target > LARGEST_SHUNT:
                 break
             target *= 10.0
-            fill(x, 0.0)
-            options[STARTING] = 1.0
+            _restart(circuit, work, x)
             continue
         else:
             if ratio > 0.97:
                 break
             ratio = np.sqrt(ratio)
-            copy(good_x, x)
-            copy(good_state, state)
+            _back(circuit, work, x)
         target = reached * ratio if reached * ratio > LAST_SHUNT else 0.0
+    _release(circuit, work)
+    return solved, steps
 
-    # Source stepping: from all sources off to full value.
-    fill(x, 0.0)
-    fill(good_x, 0.0)
-    options[STARTING] = 1.0
+
+@kernel
+def _source_stepping(
+    circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats
+) -> tuple[bool, Integers]:  # fmt: skip
+    """From all sources off to full value."""
+    _release(circuit, work)
+    _restart(circuit, work, x)
+    _keep(circuit, work, x)
     reached, stride = 0.0, 0.1
     for _ in range(400):
-        options[SOURCE_SCALE] = min(1.0, reached + stride)
-        status, steps = newton(
-            heads, table, slots, rows, columns, nodes, derived, options, state, 0.0, steps, x, change
-        )
+        work.options[SOURCE_SCALE] = min(1.0, reached + stride)
+        status, steps = _try(circuit, work, steps, x, change)
         if status == NEWTON:
-            if options[SOURCE_SCALE] == 1.0:
-                return SOURCE_STEPPING, steps
-            reached = options[SOURCE_SCALE]
+            if work.options[SOURCE_SCALE] == 1.0:
+                return True, steps
+            reached = work.options[SOURCE_SCALE]
             stride *= 1.7
-            copy(x, good_x)
-            copy(state, good_state)
+            _keep(circuit, work, x)
         else:
             stride *= 0.25
             if stride < 1e-6:
                 break
-            copy(good_x, x)
-            copy(good_state, state)
-    copy(failed_x, x)
-    copy(failed_change, change)
-    return failed, steps
+            _back(circuit, work, x)
+    _release(circuit, work)
+    return False, steps
+
+
+@kernel
+def _pseudo_transient(
+    circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats
+) -> tuple[bool, Integers]:  # fmt: skip
+    """A capacitor from every node to ground, and implicit Euler steps that grow until it carries no current."""
+    _release(circuit, work)
+    _restart(circuit, work, x)
+    _keep(circuit, work, x)
+    shunt, solved = 1.0, False
+    for _ in range(600):
+        fill(work.shunt, circuit.nodes, shunt)
+        copy(work.good_x, work.anchor, circuit.nodes)
+        status, steps = _try(circuit, work, steps, x, change)
+        if status == NEWTON and shunt == 0.0:
+            solved = True
+            break
+        if status == NEWTON:
+            _keep(circuit, work, x)
+            shunt = shunt * 0.5 if shunt * 0.5 > LAST_SHUNT else 0.0
+        else:
+            _back(circuit, work, x)
+            shunt = LAST_SHUNT * 1e3 if shunt == 0.0 else shunt * 8.0
+            if shunt > 1e6:
+                break
+    _release(circuit, work)
+    return solved, steps

@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
-from verdad_core.devices.base import AMBIENT, NOMINAL_CELSIUS, Record, Wiring
+from verdad_core.devices.base import AMBIENT, COUNT, NOMINAL_CELSIUS, Record, Wiring
+from verdad_core.engine.circuit import Arrays
+from verdad_core.engine.linear import plan
+from verdad_core.engine.newton import newton
 from verdad_core.engine.topology import check_topology
 from verdad_core.errors import CircuitError, Place
 
@@ -38,7 +42,15 @@ class Structure:
     nominal: Floats
     derived: int
     states: int
+    #: Between which unknowns each noise mechanism lies [mechanisms, 2], in the order of the families and elements.
+    noise: Integers
+    #: Nodes that only GMIN holds.
+    held: Integers
     elements: tuple[Element, ...]
+    #: Voltages that the search for an operating point starts from, by node.
+    nodesets: Mapping[str, float]
+    #: The head of each element by itself: its kernels then see a family of one.
+    head_of: Mapping[str, Integers]
     column_of: Mapping[tuple[str, str], int]
     index_of: Mapping[str, int]
 
@@ -46,6 +58,26 @@ class Structure:
     def size(self) -> int:
         """n, the number of unknowns."""
         return len(self.unknowns)
+
+    @cached_property
+    def circuit(self) -> Arrays:
+        """The same for kernels. Kernels of the families that occur are compiled, or read from the cache, here."""
+        code: list[int] = []
+        for k, family in enumerate(FAMILIES):
+            occurs = self.heads[k, COUNT] > 0
+            code += [kernel.address if kernel and occurs else 0 for kernel in family.kernels]
+        code += [plan.address, newton.address]
+        sizes = (
+            len(FAMILIES), self.size, self.nodes, len(self.rows), len(self.nominal), self.derived, self.states,
+            len(self.held), len(self.nodesets), len(self.noise),
+        )  # fmt: skip
+        return Arrays(
+            np.array(code, dtype=np.int64), np.array(sizes, dtype=np.int32), self.heads, self.table, self.slots,
+            self.rows, self.columns, self.held,
+            np.array([self.index(node) for node in self.nodesets], dtype=np.int32),
+            np.array(list(self.nodesets.values()), dtype=float),
+            self.noise,
+        )  # fmt: skip
 
     def index(self, unknown: str) -> int:
         """The index of a node ("out"; ground is n) or of a branch current ("i(v1)"). Raises CircuitError."""
@@ -58,6 +90,28 @@ class Structure:
                 f"there is no node or branch '{unknown}' in the circuit",
                 remedy="Nodes and branches: " + ", ".join(sorted(self.index_of)[:20]),
             ) from None
+
+    def unit_drive(self, source: str) -> Floats:
+        """The small-signal right-hand side [n + 1] of an independent source of 1 V or 1 A. Raises CircuitError."""
+        element = next((element for element in self.elements if element.name == source), None)
+        if element is None or not FAMILY_OF[element.family].drive:
+            raise CircuitError(
+                f"'{source}' is not an independent source of the circuit", remedy="Name a voltage or a current source."
+            )
+        drive = np.zeros(self.size + 1)
+        if FAMILY_OF[element.family].has_branch:
+            drive[self.index(f"i({source})")] = 1.0
+        else:
+            plus, minus = element.nodes
+            drive[self.index(plus)] -= 1.0
+            drive[self.index(minus)] += 1.0
+        drive[self.size] = 0.0
+        return drive
+
+    def parts_at(self, unknown: str) -> tuple[str, ...]:
+        """Names of the elements that a node, an internal node or a branch current belongs to."""
+        owner = unknown.removeprefix("i(").removesuffix(")").partition(":")[0]
+        return tuple(element.name for element in self.elements if unknown in element.nodes or element.name == owner)
 
     def column(self, element: str, parameter: str) -> int:
         """The column of an element's parameter in the parameter matrix. Raises CircuitError."""
@@ -80,6 +134,7 @@ class _Builder:
                 self.index[node] = len(self.index)
         self.nodes = len(self.index)
         self.branches = {element.name for element in elements if FAMILY_OF[element.family].has_branch}
+        self.derived_of: dict[str, int] = {}
         # Ground's index is only known at the end, so -1 stands for it until then.
         self.ground = -1
 
@@ -92,7 +147,7 @@ class _Builder:
     def branch_of(self, element: Element, source: str) -> int:
         if source not in self.branches:
             raise CircuitError(
-                f"{element.name} is controlled by the current through '{source}', which is not a voltage source",
+                f"{element.name} refers to the current through '{source}', which has no branch current",
                 place=Place(line=element.line, part=element.name),
                 remedy="Put a voltage source of 0 V in that path and name it.",
             )
@@ -104,6 +159,7 @@ class _Builder:
             internal=lambda name: self.allocate(f"{element.name}:{name}"),
             branch=lambda: self.allocate(f"i({element.name})"),
             branch_of=lambda source: self.branch_of(element, source),
+            derived_of=lambda name: self.derived_of[name],
             ground=self.ground,
         )
         return FAMILY_OF[element.family].connect(element, wiring)
@@ -117,15 +173,15 @@ def _touched(element: Element) -> Iterable[str]:
             yield control.minus
 
 
-def compile_structure(elements: Iterable[Element]) -> Structure:
-    """Compile a flat circuit.
+def compile_structure(elements: Iterable[Element], nodesets: Mapping[str, float] | None = None) -> Structure:
+    """Compile a flat circuit; `nodesets` suggests volts to the search for an operating point, by node.
 
     Raises CircuitError when there is no ground, a name is used twice, a value is outside its parameter's range,
     a node has no direct-current path to ground, voltage sources form a loop, or a controlling source is missing.
     """
     flat = tuple(elements)
     _check_names(flat)
-    check_topology(flat)
+    held = check_topology(flat)
     builder = _Builder(flat)
     by_family = defaultdict(list)
     for element in flat:
@@ -135,20 +191,27 @@ def compile_structure(elements: Iterable[Element]) -> Structure:
     table: list[int] = []
     positions: list[tuple[int, int]] = []
     nominal, column_of = [NOMINAL_CELSIUS], {("", "temperature"): AMBIENT}
+    noise: list[tuple[int, int]] = []
+    head_of = {}
     derived = states = 0
     for family in FAMILIES:
         members = by_family[family.name]
-        heads.append([len(members), len(table), len(positions), len(nominal), derived, states])
+        heads.append([len(members), len(table), len(positions), len(nominal), derived, states, len(noise)])
         for element in members:
+            head_of[element.name] = np.array(
+                [1, len(table), len(positions), len(nominal), derived, states, len(noise)], dtype=np.int32
+            )
+            builder.derived_of[element.name] = derived
             record = builder.connect(element)
             table += record.table
             positions += record.entries
+            noise += record.noise[: len(family.mechanisms)]
             parameters = family.parameters_for(element)
             for parameter in parameters:
                 column_of[element.name, parameter.name] = len(nominal)
                 nominal.append(_checked(element, parameter))
-            derived += len(parameters) if family.parameters_of else family.derived
-            states += family.state
+            derived += family.derived_for(element)
+            states += family.state_for(element)
 
     n = len(builder.index)
     if n > MAX_UNKNOWNS:
@@ -168,7 +231,11 @@ def compile_structure(elements: Iterable[Element]) -> Structure:
         nominal=np.array(nominal),
         derived=derived,
         states=states,
+        noise=_with_ground([k for pair in noise for k in pair], n).reshape(-1, 2),
+        nodesets={node: volts for node, volts in (nodesets or {}).items() if node in builder.index},
+        held=np.array([builder.index[node] for node in held], dtype=np.int32),
         elements=flat,
+        head_of=head_of,
         column_of=column_of,
         index_of=builder.index,
     )

@@ -7,14 +7,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from verdad_core.devices.base import Element
+from verdad_core.devices import FAMILY_OF, Element
 from verdad_core.errors import CircuitError, Place
 
 GROUND = "0"
-
-#: Families through which direct current can flow, and those that fix the voltage between their nodes.
-_CONDUCTING = {"resistor", "inductor", "voltage source", "controlled voltage", "diode", "bipolar"}
-_FIXING = {"inductor", "voltage source"}
 
 
 class _Groups:
@@ -38,20 +34,23 @@ class _Groups:
         return a != b
 
 
-def check_topology(elements: Sequence[Element]) -> None:
-    """Raise CircuitError for a circuit that no element values can make solvable."""
+def check_topology(elements: Sequence[Element]) -> tuple[str, ...]:
+    """Nodes that only a small leakage can hold: gates that nothing else is connected to for direct current.
+
+    Raises CircuitError for a circuit that no element values can make solvable.
+    """
     if not elements:
         raise CircuitError("the circuit is empty", remedy="Add parts, and connect one node to ground.")
     if not any(GROUND in element.nodes for element in elements):
         raise CircuitError("nothing is connected to ground", remedy="Connect one net to ground (node 0).")
     _check_voltage_loops(elements)
-    _check_paths_to_ground(elements)
+    return _held_gates(elements)
 
 
 def _check_voltage_loops(elements: Iterable[Element]) -> None:
     groups = _Groups()
     for element in elements:
-        if element.family in _FIXING and not groups.join(*element.nodes[:2]):
+        if FAMILY_OF[element.family].fixes_voltage and not groups.join(*element.nodes[:2]):
             raise CircuitError(
                 f"{element.name} closes a loop of voltage sources and inductors",
                 place=Place(line=element.line, part=element.name, nodes=element.nodes[:2]),
@@ -59,19 +58,26 @@ def _check_voltage_loops(elements: Iterable[Element]) -> None:
             )
 
 
-def _check_paths_to_ground(elements: Sequence[Element]) -> None:
+def _held_gates(elements: Sequence[Element]) -> tuple[str, ...]:
     groups = _Groups()
+    gates: dict[str, str] = {}
     for element in elements:
-        if element.family in _CONDUCTING:
-            for node in element.nodes[1:]:
-                groups.join(element.nodes[0], node)
-        elif element.family == "controlled current":
+        family = FAMILY_OF[element.family]
+        for a, b in family.paths:
+            groups.join(element.nodes[a], element.nodes[b])
+        for gate in family.gates:
+            gates[element.nodes[gate]] = element.name
+        for control in element.controls:
             # A current source whose control is its own voltage is a conductance.
-            for control in element.controls:
-                if set(element.nodes) == {control.plus, control.minus}:
-                    groups.join(*element.nodes)
-    ground = groups.find(GROUND)
+            if not control.source and set(element.nodes) == {control.plus, control.minus}:
+                groups.join(*element.nodes)
     nodes = dict.fromkeys(node for element in elements for node in element.nodes)
+    held = []
+    for gate in gates:
+        if groups.find(gate) != groups.find(GROUND):
+            groups.join(gate, GROUND)
+            held.append(gate)
+    ground = groups.find(GROUND)
     floating = tuple(node for node in nodes if groups.find(node) != ground)
     if floating:
         raise CircuitError(
@@ -79,3 +85,4 @@ def _check_paths_to_ground(elements: Sequence[Element]) -> None:
             place=Place(nodes=floating[:8]),
             remedy="Give each of these nodes a path to ground for direct current, such as a large resistor.",
         )
+    return tuple(held)

@@ -16,7 +16,7 @@ AMP = f"{model_text()}\nvp p 0 5\nvn n 0 -5\n"
 
 def of(text: str) -> Poles:
     circuit = structure(text)
-    [found] = poles(circuit, operating_point(circuit))
+    [found] = poles(operating_point(circuit))
     return found
 
 
@@ -86,5 +86,5 @@ def test_rows_have_poles_of_their_own() -> None:
     circuit = structure("v1 in 0 1\nr1 in out 1k\nc1 out 0 1u")
     values = np.array([500.0, 1e3, 4e3])
     matrix = ParameterMatrix.varied(circuit, {("r1", "resistance"): values})
-    found = poles(circuit, operating_point(circuit, matrix), matrix)
+    found = poles(operating_point(circuit, matrix))
     assert [row.values[0].real for row in found] == pytest.approx(-1e6 / values)

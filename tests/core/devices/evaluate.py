@@ -6,25 +6,32 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Integers
-from verdad_core.devices.base import GMIN, NOMINAL_CELSIUS, OPTIONS, SOURCE_SCALE, STARTING
-from verdad_core.engine.load import load, update
+from verdad_core.arrays import Floats
+from verdad_core.devices.base import CHARGES, NOMINAL_CELSIUS
+from verdad_core.engine.circuit import Arrays, bare, copy, room, workspace
+from verdad_core.engine.load import load_all, update_devices
 from verdad_core.engine.structure import Structure
-from verdad_core.jit import entry
+from verdad_core.jit import entry, pointer
 
 
 @entry
 def _load(
-    heads: Integers, table: Integers, slots: Integers, parameters: Floats, derived: Floats, options: Floats,
-    state: Floats, x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
-) -> int:  # fmt: skip
-    update(heads, table, parameters, derived)
-    limited = 1
+    arrays: Arrays, memory: Floats, parameters: Floats, x: Floats, f: Floats, q: Floats, g: Floats, c: Floats
+) -> int:
+    circuit, work = bare(arrays), workspace(arrays, memory)
+    work.options[CHARGES] = 1.0
+    copy(pointer(parameters), work.parameters, len(parameters))
+    update_devices(circuit, work)
+    unsettled = 1
     for _ in range(400):
-        limited = load(heads, table, slots, derived, options, state, x, f, q, g, c)
-        if limited == 0:
+        unsettled = load_all(circuit, work, pointer(x))
+        if unsettled == 0:
             break
-    return limited
+    copy(work.f, pointer(f), len(f))
+    copy(work.q, pointer(q), len(q))
+    copy(work.g, pointer(g), len(g))
+    copy(work.c, pointer(c), len(c))
+    return unsettled
 
 
 @dataclass(frozen=True)
@@ -41,13 +48,10 @@ def evaluate(structure: Structure, x: Floats, celsius: float = NOMINAL_CELSIUS) 
     """The equations at the unknowns `x` [n]."""
     n, nnz = structure.size, len(structure.rows)
     f, q, g, c = np.zeros(n + 1), np.zeros(n + 1), np.zeros(nnz + 1), np.zeros(nnz + 1)
-    options = np.zeros(OPTIONS)
-    options[[SOURCE_SCALE, GMIN, STARTING]] = 1.0, 1e-12, 0.0
     parameters = structure.nominal.copy()
     parameters[0] = celsius
-    limited = _load(structure.heads, structure.table, structure.slots, parameters, np.zeros(structure.derived),
-                    options, np.zeros(structure.states), np.append(x, 0.0), f, q, g, c)  # fmt: skip
-    assert limited == 0
+    unsettled = _load(structure.circuit, room(structure.circuit.sizes), parameters, np.append(x, 0.0), f, q, g, c)
+    assert unsettled == 0
     dense_g, dense_c = np.zeros((n, n)), np.zeros((n, n))
     np.add.at(dense_g, (structure.rows, structure.columns), g[:-1])
     np.add.at(dense_c, (structure.rows, structure.columns), c[:-1])

@@ -2,29 +2,46 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from verdad_core.arrays import Floats, Integers
-from verdad_core.engine.linear import LANES, STORAGE, factor, factor_lanes, plan, solve, solve_lanes
-from verdad_core.jit import entry
+from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.engine.lanes import LANES, factor_lanes, solve_lanes, solve_transposed_lanes
+from verdad_core.engine.linear import STORAGE, call_plan, factor, plan, solve, solve_transposed
+from verdad_core.jit import entry, pointer
 
 
 @entry
-def _solve(steps: Integers, values: Floats, b: Floats) -> Floats:
-    a, x = np.zeros(steps[STORAGE]), np.zeros(len(b))
+def _plan(code: int, n: int, rows: Integers, columns: Integers, re: Floats, im: Floats) -> Integers:
+    return call_plan(code, n, len(rows), pointer(rows), pointer(columns), pointer(re), pointer(im), 1)
+
+
+def plan_of(n: int, rows: Integers, columns: Integers, values: Complexes) -> Integers:
+    return np.asarray(_plan(plan.address, n, rows, columns, values.real.copy(), values.imag.copy()))
+
+
+@entry
+def _solve(steps: Integers, values: Floats, b: Floats, x: Floats, transposed: bool) -> bool:
+    a = np.zeros(steps[STORAGE])
     for k in range(len(values)):
         a[k] = values[k]
-    if factor(steps, a):
-        solve(steps, a, b, x)
-    return x
+    if not factor(steps, a):
+        return False
+    if transposed:
+        solve_transposed(steps, a, pointer(b), pointer(x))
+    else:
+        solve(steps, a, pointer(b), pointer(x))
+    return True
 
 
 @entry
-def _solve_lanes(steps: Integers, values: Floats, b: Floats) -> Floats:
+def _solve_lanes(steps: Integers, values: Floats, b: Floats, transposed: bool) -> Floats:
     a, x = np.zeros((steps[STORAGE], 2 * LANES)), np.zeros_like(b)
     for k in range(len(values)):
         for w in range(2 * LANES):
             a[k, w] = values[k, w]
     factor_lanes(steps, a)
-    solve_lanes(steps, a, b, x)
+    if transposed:
+        solve_transposed_lanes(steps, a, b, x)
+    else:
+        solve_lanes(steps, a, b, x)
     return x
 
 
@@ -38,8 +55,8 @@ def _matrix(n: int, seed: int) -> tuple[Integers, Integers, np.random.Generator]
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.integers(1, 40), st.integers(0, 10_000))
-def test_solutions_equal_those_of_dense_elimination(n: int, seed: int) -> None:
+@given(st.integers(1, 40), st.integers(0, 10_000), st.booleans())
+def test_solutions_equal_those_of_dense_elimination(n: int, seed: int, transposed: bool) -> None:
     """Oracle: LAPACK through numpy.linalg.solve."""
     rows, columns, generator = _matrix(n, seed)
     values, right = generator.normal(size=len(rows)), generator.normal(size=n)
@@ -48,28 +65,29 @@ def test_solutions_equal_those_of_dense_elimination(n: int, seed: int) -> None:
     condition = np.linalg.cond(dense)
     if condition > 1e8:
         return
-    steps = plan(n, rows, columns, values.astype(complex))
+    steps, found = plan_of(n, rows, columns, values.astype(complex)), np.zeros(n)
     assert steps[0] == n
-    found, expected = _solve(steps, values, right.copy()), np.linalg.solve(dense, right)
+    assert _solve(steps, values, right.copy(), found, transposed)
+    expected = np.linalg.solve(dense.T if transposed else dense, right)
     # Threshold pivoting may let entries grow by more than partial pivoting; 1e-13 is 500 units of rounding.
     assert np.max(np.abs(found - expected)) <= 1e-13 * condition * max(1.0, np.max(np.abs(expected)))
 
 
 @settings(max_examples=30, deadline=None)
-@given(st.integers(1, 25), st.integers(0, 10_000))
-def test_lanes_solve_as_many_complex_systems_at_once(n: int, seed: int) -> None:
+@given(st.integers(1, 25), st.integers(0, 10_000), st.booleans())
+def test_lanes_solve_as_many_complex_systems_at_once(n: int, seed: int, transposed: bool) -> None:
     rows, columns, generator = _matrix(n, seed)
     values = generator.normal(size=(len(rows), LANES)) + 1j * generator.normal(size=(len(rows), LANES))
     right = generator.normal(size=(n, LANES)) + 1j * generator.normal(size=(n, LANES))
-    steps = plan(n, rows, columns, values[:, 0].astype(complex))
+    steps = plan_of(n, rows, columns, values[:, 0].astype(complex))
     if steps[0] < 0:
         return
-    halves = _solve_lanes(steps, np.hstack([values.real, values.imag]), np.hstack([right.real, right.imag]))
+    halves = _solve_lanes(steps, np.hstack([values.real, values.imag]), np.hstack([right.real, right.imag]), transposed)
     found = halves[:, :LANES] + 1j * halves[:, LANES:]
     for lane in range(LANES):
         dense = np.zeros((n, n), complex)
         dense[rows, columns] = values[:, lane]
-        residual = dense @ found[:, lane] - right[:, lane]
+        residual = (dense.T if transposed else dense) @ found[:, lane] - right[:, lane]
         # The pivots were chosen for lane 0, so the others are only as good as the growth allows: check the residual.
         scale = np.abs(dense).sum() * max(np.max(np.abs(found[:, lane])), 1e-300)
         assert np.max(np.abs(residual)) <= 1e-9 * scale
@@ -78,6 +96,6 @@ def test_lanes_solve_as_many_complex_systems_at_once(n: int, seed: int) -> None:
 def test_a_singular_matrix_names_the_unknowns_that_are_left() -> None:
     rows = np.array([0, 1, 1, 2, 2], np.int32)
     columns = np.array([0, 1, 2, 1, 2], np.int32)
-    left = plan(3, rows, columns, np.array([1, 1, 1, 1, 1], complex))
+    left = plan_of(3, rows, columns, np.array([1, 1, 1, 1, 1], complex))
     assert left[0] < 0
     assert set(-1 - left) <= {1, 2}

@@ -1,0 +1,151 @@
+"""Waveforms of independent sources in time, as the SPICE 2G6/3F5 user's manuals define them.
+
+PULSE(V1 V2 TD TR TF PW PER), SIN(VO VA FREQ TD THETA PHASE), EXP(V1 V2 TD1 TAU1 TD2 TAU2), SFFM(VO VA FC MDI FS),
+PWL(T1 V1 T2 V2 ..), which may repeat from one of its times on, and two kinds of sampled noise, Gaussian and
+uniform: NOISE(RMS INTERVAL SEED), UNIFORM(PEAK INTERVAL SEED), constant slopes between values drawn for multiples
+of the interval.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from verdad_core.arrays import Floats
+from verdad_core.devices.base import Parameter
+from verdad_core.jit import kernel
+
+NONE, PULSE, SIN, EXP, SFFM, PWL, GAUSSIAN, UNIFORM = range(8)
+
+#: Names and units ("" stands for the source's own) of each form's values, in the order of its statement.
+FORMS: dict[int, tuple[tuple[str, str, str], ...]] = {
+    PULSE: (
+        ("v1", "", "first level"), ("v2", "", "second level"), ("delay", "s", "delay"), ("rise", "s", "rise time"),
+        ("fall", "s", "fall time"), ("width", "s", "time at the second level"), ("period", "s", "period, 0: once"),
+    ),
+    SIN: (
+        ("offset", "", "offset"), ("amplitude", "", "amplitude"), ("frequency", "Hz", "frequency"),
+        ("delay", "s", "delay"), ("damping", "1/s", "damping"), ("angle", "°", "phase at the start"),
+    ),
+    EXP: (
+        ("v1", "", "first level"), ("v2", "", "second level"), ("delay1", "s", "start of the rise"),
+        ("tau1", "s", "time constant of the rise"), ("delay2", "s", "start of the fall"),
+        ("tau2", "s", "time constant of the fall"),
+    ),
+    SFFM: (
+        ("offset", "", "offset"), ("amplitude", "", "amplitude"), ("carrier", "Hz", "carrier frequency"),
+        ("index", "", "modulation index"), ("signal", "Hz", "signal frequency"),
+    ),
+    GAUSSIAN: (("rms", "", "rms value"), ("interval", "s", "sampling interval"), ("seed", "", "seed")),
+    UNIFORM: (("peak", "", "peak value"), ("interval", "s", "sampling interval"), ("seed", "", "seed")),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Waveform:
+    """A form and its values, in the order of FORMS; for PWL: where it repeats from (NaN: nowhere), then t, v, ..."""
+
+    kind: int
+    values: tuple[float, ...]
+
+    def parameters(self, unit: str) -> tuple[Parameter, ...]:
+        """The values as parameters of the source, whose own unit is `unit`."""
+        if self.kind == PWL:
+            pairs = (len(self.values) - 1) // 2
+            corners = [
+                parameter
+                for k in range(pairs)
+                for parameter in (
+                    Parameter(f"t{k + 1}", self.values[1 + 2 * k], "s", f"time of corner {k + 1}"),
+                    Parameter(f"y{k + 1}", self.values[2 + 2 * k], unit, f"value at corner {k + 1}"),
+                )
+            ]
+            return (Parameter("repeat", self.values[0], "s", "time from which it repeats"), *corners)
+        return tuple(
+            Parameter(name, value, own or unit, meaning)
+            for (name, own, meaning), value in zip(FORMS[self.kind], self.values, strict=True)
+        )
+
+
+@kernel
+def value_at(kind: int, v: Floats, at: int, count: int, t: float) -> float:
+    """The value at time t (s) of a waveform whose `count` values stand in v[at:]."""
+    if kind == PULSE:
+        return _pulse(v, at, t)
+    if kind == SIN:
+        since = max(t - v[at + 3], 0.0)
+        phase = 2.0 * math.pi * v[at + 2] * since + v[at + 5] * math.pi / 180.0
+        return float(v[at] + v[at + 1] * math.sin(phase) * math.exp(-since * v[at + 4]))
+    if kind == EXP:
+        value = v[at]
+        if t > v[at + 2]:
+            value += (v[at + 1] - v[at]) * -math.expm1(-(t - v[at + 2]) / v[at + 3])
+        if t > v[at + 4]:
+            value -= (v[at + 1] - v[at]) * -math.expm1(-(t - v[at + 4]) / v[at + 5])
+        return float(value)
+    if kind == SFFM:
+        turn = 2.0 * math.pi * t
+        return float(v[at] + v[at + 1] * math.sin(turn * v[at + 2] + v[at + 3] * math.sin(turn * v[at + 4])))
+    if kind == PWL:
+        return _pwl(v, at, count, t)
+    step = t / v[at + 1]
+    k = math.floor(step)
+    return float(v[at] * (_draw(kind, v[at + 2], k) * (1.0 - step + k) + _draw(kind, v[at + 2], k + 1) * (step - k)))
+
+
+@kernel
+def _pulse(v: Floats, at: int, t: float) -> float:
+    rise, fall, width = v[at + 3], v[at + 4], v[at + 5]
+    since = t - v[at + 2]
+    if v[at + 6] > 0.0 and since > 0.0:
+        since = since % v[at + 6]
+    if since <= 0.0:
+        return float(v[at])
+    if since < rise:
+        return float(v[at] + (v[at + 1] - v[at]) * since / rise)
+    if since <= rise + width:
+        return float(v[at + 1])
+    if since < rise + width + fall:
+        return float(v[at + 1] + (v[at] - v[at + 1]) * (since - rise - width) / fall)
+    return float(v[at])
+
+
+@kernel
+def _pwl(v: Floats, at: int, count: int, t: float) -> float:
+    last = at + count - 2
+    if not math.isnan(v[at]) and t > v[last]:
+        t = v[at] + (t - v[at]) % (v[last] - v[at])
+    low, high = 0, (count - 1) // 2 - 1
+    if t <= v[at + 1]:
+        return float(v[at + 2])
+    if t >= v[last]:
+        return float(v[last + 1])
+    while high - low > 1:
+        middle = (low + high) // 2
+        if v[at + 1 + 2 * middle] <= t:
+            low = middle
+        else:
+            high = middle
+    a, b = at + 1 + 2 * low, at + 1 + 2 * high
+    return float(v[a + 1] + (v[b + 1] - v[a + 1]) * (t - v[a]) / (v[b] - v[a]))
+
+
+@kernel
+def _draw(kind: int, seed: float, k: int) -> float:
+    """The k-th number of a fixed sequence: uniform in -1..1, or Gaussian with variance 1 (Box and Muller 1958)."""
+    one = _hash(seed, 2 * k)
+    if kind == UNIFORM:
+        return 2.0 * one - 1.0
+    return math.sqrt(-2.0 * math.log(1.0 - one)) * math.cos(2.0 * math.pi * _hash(seed, 2 * k + 1))
+
+
+@kernel
+def _hash(seed: float, k: int) -> float:
+    """A number in 0..1 from a seed and a counter (mixed as in Steele, Lea, Flood 2014)."""
+    z = (k + 1) * 0x1E3779B97F4A7C15 + int(seed) * 0x3F58476D1CE4E5B9
+    z ^= (z >> 30) & 0x3FFFFFFFF
+    z *= 0x3F58476D1CE4E5B9
+    z ^= (z >> 27) & 0x1FFFFFFFFF
+    z *= 0x14D049BB133111EB
+    z ^= (z >> 31) & 0x1FFFFFFFF
+    return float((z >> 11) & 0x1FFFFFFFFFFFFF) / 9007199254740992.0

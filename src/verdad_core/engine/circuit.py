@@ -1,0 +1,145 @@
+"""What kernels are handed: the circuit and the working arrays of one row, as bare pointers (jit.py)."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+from numba.core import types
+
+from verdad_core.arrays import Floats, Integers
+from verdad_core.devices.base import CHARGES, GMIN, OPTIONS, SOURCE_SCALE, STARTING, TIME
+from verdad_core.jit import ADDRESSES, FLOATS, INTEGERS, at, kernel, pointer
+
+#: Conductance over every junction, and of a gate that nothing else holds.
+JUNCTION_GMIN = 1e-12
+
+# Columns of `sizes`.
+(FAMILIES, UNKNOWNS, NODES, NNZ, PARAMETERS, DERIVED, STATES, HELD, NODESETS, MECHANISMS) = range(10)
+SIZES = 10
+
+
+class Arrays(NamedTuple):
+    """A circuit as Python keeps it; see Structure for the meaning."""
+
+    code: Any  # [families * kernels] addresses of the families' kernels, then of the engine's own; 64 bit
+    sizes: Integers
+    heads: Integers  # [families, 7]
+    table: Integers
+    slots: Integers
+    rows: Integers  # [nnz]
+    columns: Integers  # [nnz]
+    held: Integers  # nodes that only GMIN holds
+    nodesets: Integers  # nodes whose voltage is suggested
+    suggested: Floats  # the suggestions
+    noise: Integers  # [mechanisms, 2]
+
+
+class Circuit(NamedTuple):
+    """The same for kernels: pointers, and the sizes by name."""
+
+    code: Any
+    heads: Integers
+    table: Integers
+    slots: Integers
+    rows: Integers
+    columns: Integers
+    held: Integers
+    nodesets: Integers
+    suggested: Floats
+    families: int
+    n: int
+    nodes: int
+    nnz: int
+    holding: int
+    suggestions: int
+
+
+class Work(NamedTuple):
+    """The arrays of one row: parameters, what devices derive from them, the equations at a point, and scratch."""
+
+    parameters: Floats
+    derived: Floats
+    options: Floats
+    state: Floats
+    f: Floats  # [n + 1]
+    q: Floats  # [n + 1]
+    g: Floats  # [nnz + 1]
+    c: Floats  # [nnz + 1]
+    shunt: Floats  # [nodes] conductances that hold every node ..
+    anchor: Floats  # [nodes] .. to these voltages
+    linear: Floats  # [nnz] the linear families' g
+    fixed: Floats  # [n] the right-hand side that goes with it
+    right: Floats  # [n]
+    scratch: Floats  # [n]
+    new: Floats  # [n]
+    good_x: Floats  # [n + 1]
+    good_state: Floats  # [states]
+    failed_x: Floats  # [n + 1]
+    failed_change: Floats  # [n]
+    states: int
+
+
+CIRCUIT = types.NamedTuple(
+    [ADDRESSES, *[INTEGERS] * 7, FLOATS, *[types.int64] * 6], Circuit
+)  # fmt: skip
+WORK = types.NamedTuple([*[FLOATS] * 19, types.int64], Work)
+
+
+def room(sizes: Integers) -> Floats:
+    """The array that a Work lies in."""
+    n, nnz, states = int(sizes[UNKNOWNS]) + 1, int(sizes[NNZ]) + 1, int(sizes[STATES])
+    floats = sizes[PARAMETERS] + sizes[DERIVED] + OPTIONS + 2 * states + 12 * n + 3 * nnz
+    return np.zeros(int(floats))
+
+
+@kernel
+def bare(arrays: Arrays) -> Circuit:
+    """Pointers to the arrays of a circuit, which the caller keeps alive."""
+    sizes = arrays.sizes
+    return Circuit(
+        pointer(arrays.code), pointer(arrays.heads), pointer(arrays.table), pointer(arrays.slots),
+        pointer(arrays.rows), pointer(arrays.columns), pointer(arrays.held), pointer(arrays.nodesets),
+        pointer(arrays.suggested), np.int64(sizes[FAMILIES]), np.int64(sizes[UNKNOWNS]), np.int64(sizes[NODES]),
+        np.int64(sizes[NNZ]), np.int64(sizes[HELD]), np.int64(sizes[NODESETS]),
+    )  # fmt: skip
+
+
+@kernel
+def workspace(arrays: Arrays, memory: Floats) -> Work:
+    """A Work inside `memory` (see `room`), with the options of a plain operating point."""
+    sizes = arrays.sizes
+    n, nnz = np.int64(sizes[UNKNOWNS]) + 1, np.int64(sizes[NNZ]) + 1
+    states = np.int64(sizes[STATES])
+    derived = at(pointer(memory), np.int64(sizes[PARAMETERS]))
+    options = at(derived, np.int64(sizes[DERIVED]))
+    state = at(options, OPTIONS)
+    g = at(state, 2 * states)
+    first = at(g, 3 * nnz)
+    reset(options)
+    return Work(
+        pointer(memory), derived, options, state, first, at(first, n), g, at(g, nnz), at(first, 2 * n),
+        at(first, 3 * n), at(g, 2 * nnz), at(first, 4 * n), at(first, 5 * n), at(first, 6 * n), at(first, 7 * n),
+        at(first, 8 * n), at(state, states), at(first, 9 * n), at(first, 10 * n), states,
+    )  # fmt: skip
+
+
+@kernel
+def reset(options: Floats) -> None:
+    """The options of a plain operating point."""
+    options[SOURCE_SCALE], options[GMIN], options[STARTING] = 1.0, JUNCTION_GMIN, 0.0
+    options[CHARGES], options[TIME] = 0.0, -1.0
+
+
+@kernel
+def fill(target: Floats, count: int, value: float) -> None:
+    """The first `count` entries of target become value."""
+    for k in range(count):
+        target[k] = value
+
+
+@kernel
+def copy(source: Floats, target: Floats, count: int) -> None:
+    """The first `count` entries of source -> target."""
+    for k in range(count):
+        target[k] = source[k]

@@ -1,0 +1,145 @@
+"""Sparse LU for LANES complex systems of one pattern side by side: the frequencies of a response.
+
+Real and imaginary halves lie apart: row e of a value array is [re of lane 0..LANES-1, im of lane 0..LANES-1], so that
+the innermost loops run along memory. The elimination is a plan of engine/linear.py.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from verdad_core.arrays import Floats, Integers
+from verdad_core.engine.linear import (
+    BACKWARD_ERROR,
+    FLOOR,
+    LOWER,
+    LOWER_ENTRY,
+    LOWER_ROW,
+    ORDER,
+    PIVOT_COLUMN,
+    PIVOT_ENTRY,
+    PIVOT_ROW,
+    TARGET,
+    UPPER,
+    UPPER_COLUMN,
+    UPPER_ENTRY,
+)
+from verdad_core.jit import kernel
+
+#: Frequencies that are factored side by side.
+LANES = 16
+
+
+@kernel
+def factor_lanes(steps: Integers, a: Floats) -> None:
+    """`factor` for LANES complex matrices side by side, `a` [STORAGE, 2 LANES]. Zero pivots give non-finite results."""
+    n = steps[ORDER]
+    pivot_entry, lower, upper = steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
+    lower_entry, upper_entry, target = steps[LOWER_ENTRY], steps[UPPER_ENTRY], steps[TARGET]
+    for k in range(n):
+        p = a[steps[pivot_entry + k]]
+        for w in range(LANES):
+            re, im = p[w], p[LANES + w]
+            scale = 1.0 / (re * re + im * im)
+            p[w], p[LANES + w] = re * scale, -im * scale
+        first, last = steps[upper + k], steps[upper + k + 1]
+        for low in range(steps[lower + k], steps[lower + k + 1]):
+            m = a[steps[lower_entry + low]]
+            for w in range(LANES):
+                re, im = m[w], m[LANES + w]
+                m[w], m[LANES + w] = re * p[w] - im * p[LANES + w], re * p[LANES + w] + im * p[w]
+            for up in range(first, last):
+                t, u = a[steps[target]], a[steps[upper_entry + up]]
+                target += 1
+                for w in range(LANES):
+                    t[w] -= m[w] * u[w] - m[LANES + w] * u[LANES + w]
+                    t[LANES + w] -= m[w] * u[LANES + w] + m[LANES + w] * u[w]
+
+
+@kernel
+def solve_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
+    """`solve` for LANES complex systems side by side: b [n, 2 LANES] (overwritten) -> x [n, 2 LANES]."""
+    n = steps[ORDER]
+    pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
+    lower, upper = steps[LOWER], steps[UPPER]
+    lower_entry, lower_row = steps[LOWER_ENTRY], steps[LOWER_ROW]
+    upper_entry, upper_column = steps[UPPER_ENTRY], steps[UPPER_COLUMN]
+    for k in range(n):
+        y = b[steps[pivot_row + k]]
+        for low in range(steps[lower + k], steps[lower + k + 1]):
+            t, m = b[steps[lower_row + low]], a[steps[lower_entry + low]]
+            for w in range(LANES):
+                t[w] -= m[w] * y[w] - m[LANES + w] * y[LANES + w]
+                t[LANES + w] -= m[w] * y[LANES + w] + m[LANES + w] * y[w]
+    for k in range(n - 1, -1, -1):
+        y = b[steps[pivot_row + k]]
+        for up in range(steps[upper + k], steps[upper + k + 1]):
+            u, v = a[steps[upper_entry + up]], x[steps[upper_column + up]]
+            for w in range(LANES):
+                y[w] -= u[w] * v[w] - u[LANES + w] * v[LANES + w]
+                y[LANES + w] -= u[w] * v[LANES + w] + u[LANES + w] * v[w]
+        p, v = a[steps[pivot_entry + k]], x[steps[pivot_column + k]]
+        for w in range(LANES):
+            v[w] = y[w] * p[w] - y[LANES + w] * p[LANES + w]
+            v[LANES + w] = y[w] * p[LANES + w] + y[LANES + w] * p[w]
+
+
+@kernel
+def solve_transposed_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
+    """The transposed (not conjugated) systems: b by unknown [n, 2 LANES] (overwritten) -> x by row [n, 2 LANES]."""
+    n = steps[ORDER]
+    pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
+    lower, upper = steps[LOWER], steps[UPPER]
+    lower_entry, lower_row = steps[LOWER_ENTRY], steps[LOWER_ROW]
+    upper_entry, upper_column = steps[UPPER_ENTRY], steps[UPPER_COLUMN]
+    for k in range(n):
+        y, p, v = b[steps[pivot_column + k]], a[steps[pivot_entry + k]], x[steps[pivot_row + k]]
+        for w in range(LANES):
+            v[w] = y[w] * p[w] - y[LANES + w] * p[LANES + w]
+            v[LANES + w] = y[w] * p[LANES + w] + y[LANES + w] * p[w]
+        for up in range(steps[upper + k], steps[upper + k + 1]):
+            t, u = b[steps[upper_column + up]], a[steps[upper_entry + up]]
+            for w in range(LANES):
+                t[w] -= u[w] * v[w] - u[LANES + w] * v[LANES + w]
+                t[LANES + w] -= u[w] * v[LANES + w] + u[LANES + w] * v[w]
+    for k in range(n - 1, -1, -1):
+        v = x[steps[pivot_row + k]]
+        for low in range(steps[lower + k], steps[lower + k + 1]):
+            t, m = x[steps[lower_row + low]], a[steps[lower_entry + low]]
+            for w in range(LANES):
+                v[w] -= m[w] * t[w] - m[LANES + w] * t[LANES + w]
+                v[LANES + w] -= m[w] * t[LANES + w] + m[LANES + w] * t[w]
+
+
+@kernel
+def backward_error_lanes(
+    nnz: int, rows: Integers, columns: Integers, a: Floats, x: Floats, b: Floats, work: Floats
+) -> int:
+    """The lane whose backward error is largest, or -1 when all are below BACKWARD_ERROR.
+
+    a [nnz, 2 LANES], x and b [n, 2 LANES]; `work` is [n, 3 LANES].
+    """
+    n, floor = len(b), np.zeros(LANES)
+    for i in range(n):
+        for w in range(LANES):
+            floor[w] = max(floor[w], FLOOR * (abs(x[i, w]) + abs(x[i, LANES + w])))
+            work[i, w], work[i, LANES + w] = -b[i, w], -b[i, LANES + w]
+            work[i, 2 * LANES + w] = abs(b[i, w]) + abs(b[i, LANES + w])
+    for e in range(nnz):
+        t, m, v = work[rows[e]], a[e], x[columns[e]]
+        for w in range(LANES):
+            re = m[w] * v[w] - m[LANES + w] * v[LANES + w]
+            im = m[w] * v[LANES + w] + m[LANES + w] * v[w]
+            t[w] += re
+            t[LANES + w] += im
+            t[2 * LANES + w] += abs(re) + abs(im) + (abs(m[w]) + abs(m[LANES + w])) * floor[w]
+    worst, lane = BACKWARD_ERROR, -1
+    for i in range(n):
+        t = work[i]
+        for w in range(LANES):
+            error = abs(t[w]) + abs(t[LANES + w])
+            if not error <= worst * t[2 * LANES + w]:
+                if not np.isfinite(error):
+                    return w
+                worst, lane = error / t[2 * LANES + w], w
+    return lane
