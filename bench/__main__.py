@@ -39,7 +39,8 @@ class Case:
 
 
 def _structure(text: str) -> Structure:
-    return compile_structure(flatten(read(text).require().top))
+    flat = flatten(read(text).require())
+    return compile_structure(flat.elements, flat.nodesets)
 
 
 def _ladder(sections: int) -> Structure:

@@ -57,6 +57,7 @@ numba.config.CACHE_DIR = str(CACHE_FOLDER)  # type: ignore[attr-defined]
 
 # Numba's own annotations leave out the options that switch its wrappers off.
 _njit = cast(Callable[..., Callable[[Any], Any]], numba.njit)
+_cfunc = cast(Callable[..., Callable[[Any], Any]], numba.cfunc)
 
 
 def kernel(function: Function) -> Function:
@@ -84,7 +85,7 @@ FLOATS = types.CPointer(types.float64)
 
 
 @intrinsic
-def pointer(_typing: Any, array: Any) -> Any:
+def _pointer(_typing: Any, array: Any) -> Any:
     """A pointer to the first element of a contiguous array, for kernels. It does not keep the array alive."""
 
     def code(context: Any, builder: Any, own: Any, values: Any) -> Any:
@@ -94,13 +95,18 @@ def pointer(_typing: Any, array: Any) -> Any:
 
 
 @intrinsic
-def at(_typing: Any, first: Any, _index: Any) -> Any:
+def _at(_typing: Any, first: Any, _index: Any) -> Any:
     """A pointer `index` elements further on, for kernels."""
 
     def code(_context: Any, builder: Any, _own: Any, values: Any) -> Any:
         return builder.gep(values[0], [values[1]])
 
     return first(first, types.int64), code
+
+
+# An intrinsic is called without its first argument, which checkers of types cannot know.
+pointer: Any = _pointer
+at: Any = _at
 
 
 class Reached:
@@ -115,7 +121,7 @@ class Reached:
 
     @cached_property
     def _compiled(self) -> Any:
-        return numba.cfunc(self.signature, cache=True, nopython=True, error_model="numpy")(self.function)
+        return _cfunc(self.signature, cache=True, nopython=True, error_model="numpy")(self.function)
 
     @property
     def address(self) -> int:

@@ -31,7 +31,8 @@ g1 e 0 a 0 1m
 
 
 def _structure() -> Structure:
-    return compile_structure(flatten(read(_CIRCUIT).require().top))
+    flat = flatten(read(_CIRCUIT).require())
+    return compile_structure(flat.elements, flat.nodesets)
 
 
 STEPS: tuple[tuple[str, Callable[[], object]], ...] = (

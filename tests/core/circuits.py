@@ -14,7 +14,8 @@ DEMO_MODELS: ModelFiles = {"amp": ModelFile("amp.lib", model_text(), {SUBCIRCUIT
 
 def structure(text: str) -> Structure:
     """The compiled circuit of a netlist without a title line."""
-    return compile_structure(flatten(read(text).require().top))
+    flat = flatten(read(text).require())
+    return compile_structure(flat.elements, flat.nodesets)
 
 
 def demo() -> Board:

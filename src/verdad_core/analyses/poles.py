@@ -14,6 +14,7 @@ Large Eigenvalue Problems", 2011), which finds the poles near each.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from scipy import sparse
@@ -132,16 +133,27 @@ def natural_frequencies(g: Floats, c: Floats) -> Poles:
     return Poles(found[np.argsort(np.abs(found))])
 
 
+class _Inverse(LinearOperator):
+    """v -> (G + shift C)⁻¹ C v."""
+
+    def __init__(self, factors: Any, c: Any) -> None:
+        init: Any = super().__init__
+        init(np.dtype(complex), c.shape)
+        self._factors, self._c = factors, c
+
+    def _matvec(self, v: Complexes) -> Complexes:
+        solved: Complexes = self._factors.solve(self._c @ v.astype(complex))
+        return solved
+
+
 def nearest_frequencies(rows: Integers, columns: Integers, g: Floats, c: Floats, n: int) -> Poles:
-    """Those s near SHIFTS for which a large sparse matrix, with entries g + s c [nnz] at (rows, columns), is singular."""
+    """Those s near SHIFTS for which a large sparse matrix, entries g + s c [nnz] at (rows, columns), is singular."""
     found: list[complex] = []
     sparse_c = sparse.csc_matrix((c, (rows, columns)), shape=(n, n))
     for shift in SHIFTS:
         try:
             factors = splu(sparse.csc_matrix((g + shift * c, (rows, columns)), shape=(n, n)))
-            operator = LinearOperator(
-                (n, n), matvec=lambda v, lu=factors: lu.solve(sparse_c @ v.astype(complex)), dtype=complex
-            )  # fmt: skip
+            operator = _Inverse(factors, sparse_c)
             start = np.random.default_rng(1).standard_normal(n).astype(complex)
             shifted = eigs(operator, NEAREST, v0=operator.matvec(start), return_eigenvectors=False, tol=1e-10)
         except (ArpackError, RuntimeError):

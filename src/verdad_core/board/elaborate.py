@@ -11,7 +11,7 @@ from verdad_core.board.parts import VALUE_PARAMETER, Modelled, Part
 from verdad_core.devices import Element
 from verdad_core.engine.structure import GROUND
 from verdad_core.errors import BoardError, Place
-from verdad_core.netlist.flatten import flatten
+from verdad_core.netlist.flatten import flatten_subcircuit
 from verdad_core.netlist.reader import read
 from verdad_core.units import parse_value
 
@@ -87,7 +87,7 @@ def _modelled(part: Modelled, models: ModelFiles) -> list[Element]:
             remedy=f"Correct the pins of {name} under Models.",
         )
     pins = {node: _node(part.pins[role]) for node, role in zip(scope.pins, roles, strict=True)}
-    return flatten(scope, f"{part.designator}.", pins)
+    return flatten_subcircuit(scope, f"{part.designator}.", pins).elements
 
 
 def _fixture(fixture: Fixture) -> list[Element]:

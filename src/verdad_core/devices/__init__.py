@@ -2,7 +2,24 @@
 
 from __future__ import annotations
 
-from verdad_core.devices import bipolar, capacitor, controlled, diode, inductor, resistor, sources
+from verdad_core.devices import (
+    behavioural,
+    bipolar,
+    capacitor,
+    controlled,
+    diode,
+    inductor,
+    jfet,
+    line,
+    mosfet,
+    nullor,
+    power_mosfet,
+    resistor,
+    sources,
+    switch,
+    tabulated,
+    transfer,
+)
 from verdad_core.devices.base import Control, Element, Family, Parameter
 
 FAMILIES: tuple[Family, ...] = (
@@ -13,10 +30,26 @@ FAMILIES: tuple[Family, ...] = (
     inductor.COUPLING,
     sources.VOLTAGE,
     sources.CURRENT,
+    nullor.FAMILY,
+    transfer.VOLTAGE,
+    transfer.CURRENT,
+    tabulated.VOLTAGE,
+    tabulated.CURRENT,
+    line.FAMILY,
     controlled.VOLTAGE,
     controlled.CURRENT,
+    behavioural.VOLTAGE,
+    behavioural.CURRENT,
+    behavioural.QUANTITY,
+    behavioural.DERIVATIVE,
+    behavioural.INTEGRAL,
+    switch.FAMILY,
+    switch.SMOOTH_FAMILY,
     diode.FAMILY,
     bipolar.FAMILY,
+    jfet.FAMILY,
+    mosfet.FAMILY,
+    power_mosfet.FAMILY,
 )
 
 #: How many families, the first ones, have linear equations.

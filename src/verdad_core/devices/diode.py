@@ -50,7 +50,7 @@ from verdad_core.devices.junction import (
     thermal_voltage,
 )
 from verdad_core.devices.stamps import admittance
-from verdad_core.jit import at, kernel
+from verdad_core.jit import kernel
 
 PARAMETER_TABLE = (
     Parameter("is", 1e-14, "A", "saturation current", positive=True),

@@ -31,7 +31,7 @@ from verdad_core.devices.base import (
 )
 from verdad_core.devices.stamps import branch
 from verdad_core.devices.waveforms import NONE, Waveform, value_at
-from verdad_core.jit import at, kernel
+from verdad_core.jit import kernel
 
 # A record: plus, minus, branch, the waveform's kind, and the number of its values.
 PLUS, MINUS, BRANCH, KIND, VALUES = range(5)

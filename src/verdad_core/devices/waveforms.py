@@ -40,6 +40,17 @@ FORMS: dict[int, tuple[tuple[str, str, str], ...]] = {
     UNIFORM: (("peak", "", "peak value"), ("interval", "s", "sampling interval"), ("seed", "", "seed")),
 }  # fmt: skip
 
+#: How many values a statement has to give, and what the others are when it does not.
+LEAST = {PULSE: 2, SIN: 3, EXP: 4, SFFM: 5, GAUSSIAN: 2, UNIFORM: 2}
+DEFAULTS: dict[int, tuple[float, ...]] = {
+    PULSE: (0.0, 0.0, 0.0, 0.0, 0.0, math.inf, 0.0),
+    SIN: (0.0,) * 6,
+    EXP: (0.0, 0.0, 0.0, 1.0, math.inf, 1.0),
+    SFFM: (0.0,) * 5,
+    GAUSSIAN: (0.0, 0.0, 1.0),
+    UNIFORM: (0.0, 0.0, 1.0),
+}
+
 
 @dataclass(frozen=True)
 class Waveform:

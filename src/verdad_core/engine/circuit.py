@@ -96,23 +96,23 @@ def room(sizes: Integers) -> Floats:
 @kernel
 def bare(arrays: Arrays) -> Circuit:
     """Pointers to the arrays of a circuit, which the caller keeps alive."""
-    sizes = arrays.sizes
+    sizes: Any = arrays.sizes
     return Circuit(
         pointer(arrays.code), pointer(arrays.heads), pointer(arrays.table), pointer(arrays.slots),
         pointer(arrays.rows), pointer(arrays.columns), pointer(arrays.held), pointer(arrays.nodesets),
-        pointer(arrays.suggested), np.int64(sizes[FAMILIES]), np.int64(sizes[UNKNOWNS]), np.int64(sizes[NODES]),
-        np.int64(sizes[NNZ]), np.int64(sizes[HELD]), np.int64(sizes[NODESETS]),
+        pointer(arrays.suggested), int(sizes[FAMILIES]), int(sizes[UNKNOWNS]), int(sizes[NODES]),
+        int(sizes[NNZ]), int(sizes[HELD]), int(sizes[NODESETS]),
     )  # fmt: skip
 
 
 @kernel
 def workspace(arrays: Arrays, memory: Floats) -> Work:
     """A Work inside `memory` (see `room`), with the options of a plain operating point."""
-    sizes = arrays.sizes
-    n, nnz = np.int64(sizes[UNKNOWNS]) + 1, np.int64(sizes[NNZ]) + 1
-    states = np.int64(sizes[STATES])
-    derived = at(pointer(memory), np.int64(sizes[PARAMETERS]))
-    options = at(derived, np.int64(sizes[DERIVED]))
+    sizes: Any = arrays.sizes
+    n, nnz = int(sizes[UNKNOWNS]) + 1, int(sizes[NNZ]) + 1
+    states = int(sizes[STATES])
+    derived = at(pointer(memory), int(sizes[PARAMETERS]))
+    options = at(derived, int(sizes[DERIVED]))
     state = at(options, OPTIONS)
     g = at(state, 2 * states)
     first = at(g, 3 * nnz)

@@ -114,8 +114,9 @@ call_plan = caller(_PLAN)
 def plan(n: int, nnz: int, rows: Integers, columns: Integers, re: Floats, im: Floats, stride: int) -> Integers:
     """The elimination of an n by n matrix with nnz entries at (rows[k], columns[k]).
 
-    Entry k has the value re[stride k] + j im[stride k]; with stride 0 it is real and re[k]. Returns the plan, or an array of the unknowns that no pivot was left for, each as -1 - column, when the matrix
-    is singular (its first element is then negative).
+    Entry k has the value re[stride k] + j im[stride k]; with stride 0 it is real and re[k]. Returns the
+    plan, or an array of the unknowns that no pivot was left for, each as -1 - column, when the matrix is singular (its
+    first element is then negative).
     """
     capacity = 4 * nnz + 16
     row, column, value = np.empty(capacity, np.int32), np.empty(capacity, np.int32), np.zeros(capacity, np.complex128)

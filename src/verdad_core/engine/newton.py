@@ -126,7 +126,9 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
 
 @kernel
 def _try(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats) -> tuple[int, Integers]:
-    return call_newton(circuit.code[KERNELS * circuit.families + NEWTON_AT], circuit, work, steps, x, change)
+    code = circuit.code[KERNELS * circuit.families + NEWTON_AT]
+    found: tuple[int, Integers] = call_newton(code, circuit, work, steps, x, change)
+    return found
 
 
 @kernel

@@ -65,7 +65,10 @@ def order(circuit: Circuit, block: Block, lane: int) -> Integers:
     """An elimination order for one lane of a block, or plan's report of a singular matrix."""
     re = at(pointer(block.matrix), lane)
     code = circuit.code[KERNELS * circuit.families + PLAN]
-    return call_plan(code, circuit.n, circuit.nnz, circuit.rows, circuit.columns, re, at(re, LANES), 2 * LANES)
+    steps: Integers = call_plan(
+        code, circuit.n, circuit.nnz, circuit.rows, circuit.columns, re, at(re, LANES), 2 * LANES
+    )
+    return steps
 
 
 @kernel

@@ -22,9 +22,7 @@ CHUNK = 64
 MOST_LOADS = 50
 
 
-def in_chunks(
-    rows: int, work: Callable[[int, int], None], threads: int | None = None, chunk: int = CHUNK
-) -> None:
+def in_chunks(rows: int, work: Callable[[int, int], None], threads: int | None = None, chunk: int = CHUNK) -> None:
     """Call work(start, stop) for consecutive chunks of `rows` under a thread pool; errors are passed on."""
     chunks = [(start, min(start + chunk, rows)) for start in range(0, rows, chunk)]
     if len(chunks) == 1:
@@ -45,7 +43,8 @@ def first_plan(circuit: Circuit, work: Work, x: Floats) -> Integers:
     for k in range(circuit.nodes):
         work.g[k] += FIRST_SHUNT
     code = circuit.code[KERNELS * circuit.families + PLAN]
-    return call_plan(code, circuit.n, circuit.nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
+    steps: Integers = call_plan(code, circuit.n, circuit.nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
+    return steps
 
 
 @kernel

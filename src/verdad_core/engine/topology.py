@@ -63,8 +63,8 @@ def _held_gates(elements: Sequence[Element]) -> tuple[str, ...]:
     gates: dict[str, str] = {}
     for element in elements:
         family = FAMILY_OF[element.family]
-        for a, b in family.paths:
-            groups.join(element.nodes[a], element.nodes[b])
+        for one, other in family.paths:
+            groups.join(element.nodes[one], element.nodes[other])
         for gate in family.gates:
             gates[element.nodes[gate]] = element.name
         for control in element.controls:
@@ -73,10 +73,10 @@ def _held_gates(elements: Sequence[Element]) -> tuple[str, ...]:
                 groups.join(*element.nodes)
     nodes = dict.fromkeys(node for element in elements for node in element.nodes)
     held = []
-    for gate in gates:
-        if groups.find(gate) != groups.find(GROUND):
-            groups.join(gate, GROUND)
-            held.append(gate)
+    for node in gates:
+        if groups.find(node) != groups.find(GROUND):
+            groups.join(node, GROUND)
+            held.append(node)
     ground = groups.find(GROUND)
     floating = tuple(node for node in nodes if groups.find(node) != ground)
     if floating:

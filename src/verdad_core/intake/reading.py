@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from verdad_core.errors import Finding, Severity, VerdadError
 from verdad_core.intake.pins import PinProposal, propose
-from verdad_core.netlist.flatten import flatten
+from verdad_core.netlist.flatten import flatten_subcircuit
 from verdad_core.netlist.reader import Scope, read
 
 
@@ -47,7 +47,7 @@ def read_models(text: str) -> Reading:
     for scope in _all_subcircuits(netlist.top):
         elements = 0
         try:
-            elements = len(flatten(scope))
+            elements = len(flatten_subcircuit(scope).elements)
         except VerdadError as error:
             finding = Finding.of(error)
             if finding not in findings:

@@ -1,151 +1,100 @@
-"""Expressions in netlists: `{2*rx + 10k}`, parameters that depend on each other in any order, and `.func`.
+"""Expressions in netlists, read into a tree: `{2*rx + 10k}`, `{if(v(a,b) > 1, i(v1)*2, 0)}`.
 
-Read by precedence climbing (Richards and Whitby-Strevens, "BCPL", 1980) into a tree that only this module evaluates.
-Numbers carry the scale factors of netlists. Powers are `**` or `^`; they bind tighter than a sign before them.
-`log` is refused: some dialects mean the natural and some the decimal logarithm by it.
+Read by precedence climbing (Richards and Whitby-Strevens, "BCPL", 1980). Numbers carry the scale factors of
+netlists. Powers are `**` or `^`; they bind tighter than a sign before them. The tree is data: netlist/parameters.py
+evaluates what is constant, netlist/behaviour.py turns the rest into a program for the engine.
 """
 
 from __future__ import annotations
 
-import math
-import operator
 import re
-from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
+from verdad_core.devices.program import FUNCTIONS
 from verdad_core.errors import NetlistError, Place, ValueTextError
 from verdad_core.netlist.lines import Token
 from verdad_core.units import parse_netlist_number
 
-#: Longer, or more deeply nested, expressions are refused; so are chains of parameters and functions deeper than this.
-MAX_SYMBOLS = 2000
+#: Longer, or more deeply nested, expressions are refused.
+MAX_SYMBOLS = 5000
 MAX_DEPTH = 60
 
-#: A whole circuit may call its own functions this often: a few lines of them could otherwise ask for years.
-MAX_CALLS = 100_000
-
 _SYMBOL = re.compile(
-    r"\s*(?:(?P<number>(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?[a-z]*)|(?P<name>[a-z_]\w*)"
-    r"|(?P<operator>\*\*|<=|>=|==|!=|&&|\|\||[-+*/^()<>!~&|?:,]))"
+    r"\s*(?:(?P<number>(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?[a-z]*)"
+    r"|(?P<probe>[vi]\s*\(\s*[^\s(),{}]+\s*(?:,\s*[^\s(),{}]+\s*)?\))"
+    r"|(?P<name>[a-z_]\w*)|(?P<operator>\*\*|<=|>=|==|!=|&&|\|\||[-+*/^()<>!~&|?:,]))"
 )
+_PROBE = re.compile(r"([vi])\s*\(\s*([^\s(),]+)\s*(?:,\s*([^\s(),]+)\s*)?\)")
 
-
-def _power(x: float, y: float) -> float:
-    if x < 0 and y != int(y):
-        raise ValueError("a negative number to a broken power")
-    return float(x**y)
-
-
-def _divide(x: float, y: float) -> float:
-    if y == 0:
-        raise ValueError("a division by zero")
-    return x / y
-
-
-#: Binary operators: how tightly each binds, and what it does.
-_BINARY: dict[str, tuple[int, Callable[[float, float], float]]] = {
-    "||": (1, lambda x, y: float(bool(x) or bool(y))),
-    "|": (1, lambda x, y: float(bool(x) or bool(y))),
-    "&&": (2, lambda x, y: float(bool(x) and bool(y))),
-    "&": (2, lambda x, y: float(bool(x) and bool(y))),
-    "==": (3, lambda x, y: float(x == y)),
-    "!=": (3, lambda x, y: float(x != y)),
-    "<": (4, lambda x, y: float(x < y)),
-    ">": (4, lambda x, y: float(x > y)),
-    "<=": (4, lambda x, y: float(x <= y)),
-    ">=": (4, lambda x, y: float(x >= y)),
-    "+": (5, operator.add),
-    "-": (5, operator.sub),
-    "*": (6, operator.mul),
-    "/": (6, _divide),
-    "**": (8, _power),
-    "^": (8, _power),
-}
+#: How tightly each binary operator binds, and the function it stands for.
+_BINARY: dict[str, tuple[int, str]] = {
+    "||": (1, "or"), "|": (1, "or"), "&&": (2, "and"), "&": (2, "and"), "==": (3, "eq"), "!=": (3, "ne"),
+    "<": (4, "lt"), ">": (4, "gt"), "<=": (4, "le"), ">=": (4, "ge"), "+": (5, "add"), "-": (5, "sub"),
+    "*": (6, "mul"), "/": (6, "div"), "**": (8, "pow"), "^": (8, "pow"),
+}  # fmt: skip
 _SIGN = 7
 
-#: Functions of makers' files: number of arguments, and what each does.
-FUNCTIONS: dict[str, tuple[int, Callable[..., float]]] = {
-    "abs": (1, abs),
-    "sgn": (1, lambda x: float((x > 0) - (x < 0))),
-    "stp": (1, lambda x: float(x > 0)),
-    "sqrt": (1, math.sqrt),
-    "exp": (1, math.exp),
-    "ln": (1, math.log),
-    "log10": (1, math.log10),
-    "sin": (1, math.sin),
-    "cos": (1, math.cos),
-    "tan": (1, math.tan),
-    "asin": (1, math.asin),
-    "acos": (1, math.acos),
-    "atan": (1, math.atan),
-    "arctan": (1, math.atan),
-    "atan2": (2, math.atan2),
-    "sinh": (1, math.sinh),
-    "cosh": (1, math.cosh),
-    "tanh": (1, math.tanh),
-    "min": (2, min),
-    "max": (2, max),
-    "pwr": (2, lambda x, y: _power(abs(x), y)),
-    "pwrs": (2, lambda x, y: math.copysign(_power(abs(x), y), x) if x else 0.0),
-    "limit": (3, lambda x, low, high: min(max(x, min(low, high)), max(low, high))),
-}
+#: Other names of functions.
+_SYNONYMS = {"arctan": "atan", "u": "stp", "log": "ln"}
+
+#: Names that makers' files call and that stand for more than one function of the engine.
+DERIVATIVE, INTEGRAL, TABLE = "ddt", "sdt", "table"
 
 
 @dataclass(frozen=True)
-class _Number:
+class Number:
     value: float
 
 
 @dataclass(frozen=True)
-class _Name:
+class Name:
     name: str
 
 
 @dataclass(frozen=True)
-class _Apply:
-    function: Callable[..., float]
-    operands: tuple[_Node, ...]
+class Probe:
+    """`v(a)`, `v(a,b)`, or `i(source)` with the source in `plus`."""
+
+    kind: str
+    plus: str
+    minus: str = "0"
 
 
 @dataclass(frozen=True)
-class _Choice:
-    """`condition ? yes : no`, and `if(condition, yes, no)`; only one of the two is evaluated."""
+class Apply:
+    """A function of the engine, by its name in devices/program.py."""
 
-    condition: _Node
-    yes: _Node
-    no: _Node
+    function: str
+    operands: tuple[Node, ...]
 
 
 @dataclass(frozen=True)
-class _Call:
+class Choice:
+    """`condition ? yes : no`, and `if(condition, yes, no)`; of a constant condition only one side is looked at."""
+
+    condition: Node
+    yes: Node
+    no: Node
+
+
+@dataclass(frozen=True)
+class Call:
+    """A call of a user's function, or of one that the engine realises by other means (ddt, sdt, table)."""
+
     name: str
-    arguments: tuple[_Node, ...]
+    arguments: tuple[Node, ...]
 
 
-_Node = _Number | _Name | _Apply | _Choice | _Call
+Node = Number | Name | Probe | Apply | Choice | Call
 
 
 @dataclass(frozen=True)
 class Expression:
-    """An expression that has been read, and where it stands."""
+    """An expression that has been read, and where it stands. Equal when it says the same."""
 
-    text: str
-    place: Place
-    root: _Node
-
-    def evaluate(self, scope: Parameters) -> float:
-        """Its number. Raises NetlistError, at its place, for an unknown name, a cycle, or what has no value."""
-        try:
-            value = _evaluate(self.root, scope)
-        except _NoValueError as error:
-            raise self.error(str(error)) from None
-        except (ValueError, OverflowError) as error:
-            raise self.error(f"has no value: {error}") from None
-        except RecursionError:
-            raise self.error("depends on too many others") from None
-        if not math.isfinite(value):
-            raise self.error("is not finite")
-        return value
+    text: str = field(compare=False)
+    place: Place = field(compare=False)
+    root: Node
 
     def error(self, what: str) -> NetlistError:
         return NetlistError(f"{self.text}: {what}", place=self.place, remedy="Correct the expression.")
@@ -161,89 +110,6 @@ class UserFunction:
 
     arguments: tuple[str, ...]
     body: Expression
-
-
-class _NoValueError(Exception):
-    """Why an expression has no value."""
-
-
-@dataclass
-class Parameters:
-    """Names and functions of one scope, evaluated when they are asked for; what is not here is looked for outside."""
-
-    values: Mapping[str, Value]
-    functions: Mapping[str, UserFunction] = field(default_factory=dict)
-    outer: Parameters | None = None
-    depth: int = 0
-    _known: dict[str, float] = field(default_factory=dict)
-    _asked: set[str] = field(default_factory=set)
-    _calls: int = 0
-
-    def value(self, name: str) -> float:
-        """The number behind a name."""
-        if name in self._known:
-            return self._known[name]
-        if name not in self.values:
-            if self.outer is None:
-                raise _NoValueError(f"'{name}' is not a parameter")
-            return self.outer.value(name)
-        if name in self._asked:
-            raise _NoValueError(f"parameter '{name}' depends on itself")
-        if len(self._asked) > MAX_DEPTH:
-            raise _NoValueError(f"parameters depend on each other more than {MAX_DEPTH} deep")
-        self._asked.add(name)
-        try:
-            given = self.values[name]
-            self._known[name] = number = given.evaluate(self) if isinstance(given, Expression) else given
-        finally:
-            self._asked.discard(name)
-        return number
-
-    def call(self, name: str, arguments: tuple[float, ...]) -> float:
-        """A user's function, else one of FUNCTIONS."""
-        scope = self
-        while name not in scope.functions and scope.outer is not None:
-            scope = scope.outer
-        if name in scope.functions:
-            return scope._call(name, scope.functions[name], arguments, self.depth + 1)
-        if name == "log":
-            raise _NoValueError(
-                "log is the natural logarithm in some dialects and the decimal one in others: write ln or log10"
-            )
-        if name not in FUNCTIONS:
-            raise _NoValueError(f"there is no function '{name}'")
-        count, function = FUNCTIONS[name]
-        if len(arguments) != count:
-            raise _NoValueError(f"{name} takes {count} arguments, not {len(arguments)}")
-        return float(function(*arguments))
-
-    def _call(self, name: str, function: UserFunction, arguments: tuple[float, ...], depth: int) -> float:
-        if len(arguments) != len(function.arguments):
-            raise _NoValueError(f"{name} takes {len(function.arguments)} arguments, not {len(arguments)}")
-        if depth > MAX_DEPTH:
-            raise _NoValueError(f"functions call each other more than {MAX_DEPTH} deep")
-        outermost = self
-        while outermost.outer is not None:
-            outermost = outermost.outer
-        outermost._calls += 1
-        if outermost._calls > MAX_CALLS:
-            raise _NoValueError(f"the circuit's functions are called more than {MAX_CALLS:,} times")
-        inner = Parameters(dict(zip(function.arguments, arguments, strict=True)), outer=self, depth=depth)
-        return function.body.evaluate(inner)
-
-
-def _evaluate(node: _Node, scope: Parameters) -> float:
-    match node:
-        case _Number(value):
-            return value
-        case _Name(name):
-            return scope.value(name)
-        case _Apply(function, operands):
-            return function(*(_evaluate(operand, scope) for operand in operands))
-        case _Choice(condition, yes, no):
-            return _evaluate(yes if _evaluate(condition, scope) else no, scope)
-        case _Call(name, arguments):
-            return scope.call(name, tuple(_evaluate(argument, scope) for argument in arguments))
 
 
 def read_value(token: Token, *, bare: bool = False) -> Value:
@@ -263,9 +129,40 @@ def read_expression(token: Token) -> Expression:
     text = token.text
     if text[0] in "{'":
         if len(text) < 2 or text[-1] != ("}" if text[0] == "{" else "'"):
-            raise _wrong(token, f"{text} is not closed on its line", "Write the whole expression on one line.")
+            raise _wrong(token, f"{text} is not closed", "Close it, or continue it on lines that start with '+'.")
         text = text[1:-1]
     return _Reader(token, text).whole()
+
+
+def write_value(value: Value) -> str:
+    """Text that reads back as the same value."""
+    if isinstance(value, Expression):
+        return "{" + _written(value.root) + "}"
+    return repr(value)
+
+
+_OPERATOR_OF = {function: operator for operator, (_, function) in _BINARY.items()}
+
+
+def _written(node: Node) -> str:
+    match node:
+        case Number(value):
+            return repr(value)
+        case Name(name):
+            return name
+        case Probe("i", source, _):
+            return f"i({source})"
+        case Probe(_, plus, minus):
+            return f"v({plus})" if minus == "0" else f"v({plus},{minus})"
+        case Apply("neg" | "not" as function, (operand,)):
+            return f"({'-' if function == 'neg' else '!'}{_written(operand)})"
+        case Apply(function, (left, right)):
+            return f"({_written(left)}{_OPERATOR_OF[function]}{_written(right)})"
+        case Choice(condition, yes, no):
+            return f"if({_written(condition)},{_written(yes)},{_written(no)})"
+        case Call(name, arguments):
+            return f"{name}({','.join(map(_written, arguments))})"
+    raise TypeError(node)
 
 
 def _wrong(token: Token, message: str, remedy: str) -> NetlistError:
@@ -292,7 +189,8 @@ class _Reader:
         return symbols
 
     def _error(self, why: str) -> NetlistError:
-        return _wrong(self.token, f"{self.token.text}: {why}", "Write a number or an expression such as {2*rx}.")
+        text = self.token.text if len(self.token.text) <= 80 else self.token.text[:77] + "..."
+        return _wrong(self.token, f"{text}: {why}", "Write a number or an expression such as {2*rx}.")
 
     def _next(self, *wanted: str) -> str:
         """The operator that comes next, if it is one of `wanted`; it is then taken."""
@@ -309,7 +207,7 @@ class _Reader:
             raise self._error(f"'{self.symbols[self.at][1]}' is not expected")
         return Expression(self.token.text, Place(line=self.token.line, column=self.token.column), root)
 
-    def _choice(self) -> _Node:
+    def _choice(self) -> Node:
         self.depth += 1
         if self.depth > MAX_DEPTH:
             raise self._error("it is nested too deeply")
@@ -318,11 +216,11 @@ class _Reader:
             yes = self._choice()
             if not self._next(":"):
                 raise self._error("':' is missing after '?'")
-            node = _Choice(node, yes, self._choice())
+            node = Choice(node, yes, self._choice())
         self.depth -= 1
         return node
 
-    def _binary(self, least: int) -> _Node:
+    def _binary(self, least: int) -> Node:
         node = self._operand()
         while self.at < len(self.symbols):
             kind, text = self.symbols[self.at]
@@ -331,10 +229,10 @@ class _Reader:
             self.at += 1
             binds, function = _BINARY[text]
             # Powers group to the right, everything else to the left.
-            node = _Apply(function, (node, self._binary(binds if text in ("**", "^") else binds + 1)))
+            node = Apply(function, (node, self._binary(binds if function == "pow" else binds + 1)))
         return node
 
-    def _operand(self) -> _Node:
+    def _operand(self) -> Node:
         if sign := self._next("-", "+", "!", "~"):
             self.depth += 1
             if self.depth > MAX_DEPTH:
@@ -343,7 +241,7 @@ class _Reader:
             self.depth -= 1
             if sign == "+":
                 return inner
-            return _Apply(operator.neg if sign == "-" else (lambda x: float(not x)), (inner,))
+            return Apply("neg" if sign == "-" else "not", (inner,))
         if self._next("("):
             node = self._choice()
             if not self._next(")"):
@@ -355,14 +253,22 @@ class _Reader:
         self.at += 1
         if kind == "number":
             try:
-                return _Number(parse_netlist_number(text))
+                return Number(parse_netlist_number(text))
             except ValueTextError as error:
                 raise self._error(error.message) from None
+        if kind == "probe":
+            return self._probe(text)
         if kind != "name":
             raise self._error(f"'{text}' is not expected")
-        return self._call(text) if self._next("(") else _Name(text)
+        return self._call(text) if self._next("(") else Name(text)
 
-    def _call(self, name: str) -> _Node:
+    def _probe(self, text: str) -> Probe:
+        match = _PROBE.fullmatch(text)
+        if match is None or (match[1] == "i" and match[3]):
+            raise self._error(f"'{text}' is not understood")
+        return Probe(match[1], match[2], match[3] or "0")
+
+    def _call(self, name: str) -> Node:
         arguments = [self._choice()]
         while self._next(","):
             arguments.append(self._choice())
@@ -371,5 +277,11 @@ class _Reader:
         if name == "if":
             if len(arguments) != 3:
                 raise self._error("if takes 3 arguments")
-            return _Choice(*arguments)
-        return _Call(name, tuple(arguments))
+            return Choice(*arguments)
+        return Call(name, tuple(arguments))
+
+
+def known_function(name: str) -> str | None:
+    """The engine's name of a function that an expression may call, or None."""
+    name = _SYNONYMS.get(name, name)
+    return name if name in FUNCTIONS and FUNCTIONS[name].callable else None

@@ -2,21 +2,52 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import cache
+from importlib import resources
+from itertools import pairwise
 
-from verdad_core.devices.base import Control, Element
+from verdad_core.devices.base import NOMINAL_CELSIUS, Control, Element
+from verdad_core.devices.transfer import Polynomials
+from verdad_core.devices.waveforms import DEFAULTS, PWL, Waveform
 from verdad_core.errors import NetlistError
+from verdad_core.netlist.behaviour import compile_program, rational
 from verdad_core.netlist.cards import Card
-from verdad_core.netlist.expressions import Parameters, Value
-from verdad_core.netlist.models import is_none
-from verdad_core.netlist.reader import Scope
+from verdad_core.netlist.cards.card import Behaviour, Tabulated, Transfer, Wave
+from verdad_core.netlist.expressions import Expression, Name, Node, Probe, Value
+from verdad_core.netlist.merging import merge
+from verdad_core.netlist.models import ModelCard, is_none, with_base
+from verdad_core.netlist.parameters import Parameters, evaluate, reduce
+from verdad_core.netlist.reader import Netlist, Scope, read
 
 GROUND = "0"
 
-#: A circuit may expand to this many elements, and to this depth of instances.
+#: What else ground is called, where it is no pin of the subcircuit.
+_GROUND_NAMES = (GROUND, "gnd")
+
+#: A circuit may expand to this many elements, and to this depth of instances and of models based on models.
 MAX_ELEMENTS = 100_000
 MAX_DEPTH = 30
+
+
+@dataclass
+class Flat:
+    """A circuit without subcircuits: its elements, and node voltages to search from and to start from."""
+
+    elements: list[Element] = field(default_factory=list)
+    nodesets: dict[str, float] = field(default_factory=dict)
+    initial: dict[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class _Setting:
+    """What holds everywhere in a circuit: nodes that need no pin, and temperatures."""
+
+    everywhere: frozenset[str] = frozenset()
+    celsius: float = NOMINAL_CELSIUS
+    nominal: float = NOMINAL_CELSIUS
 
 
 @dataclass(frozen=True)
@@ -27,11 +58,16 @@ class _Frame:
     parameters: Parameters
     prefix: str
     pins: Mapping[str, str]
+    setting: _Setting
     #: The frame that the scope's definition stands in.
     around: _Frame | None = None
 
     def node(self, name: str) -> str:
-        return GROUND if name == GROUND else self.pins.get(name, self.prefix + name)
+        if name in self.pins:
+            return self.pins[name]
+        if name in _GROUND_NAMES:
+            return GROUND
+        return name if name in self.setting.everywhere else self.prefix + name
 
     def of(self, scope: Scope) -> _Frame:
         """The frame of a scope at or around this one."""
@@ -40,33 +76,82 @@ class _Frame:
             frame = frame.around
         return frame or self
 
+    def control(self, control: Control) -> Control:
+        if control.source:
+            return Control(source=self.prefix + control.source)
+        return Control(self.node(control.plus), self.node(control.minus))
 
-def flatten(scope: Scope, prefix: str = "", pins: Mapping[str, str] | None = None) -> list[Element]:
-    """The elements of `scope`, with its parameters' defaults, and of all instances inside it.
+    def look(self, probe: Probe) -> Node:
+        """A probe in the flat circuit's names."""
+        if probe.kind == "i":
+            return Probe("i", self.prefix + probe.plus)
+        return Probe("v", self.node(probe.plus), self.node(probe.minus))
 
-    `prefix` (such as "u1.") goes before every name, `pins` maps the scope's own nodes to nodes outside.
+
+def flatten(netlist: Netlist) -> Flat:
+    """The whole circuit of a netlist.
+
     Raises NetlistError, at the statement, for a model, subcircuit or parameter that is not defined, an expression
     without a value, a node count that does not match, a subcircuit that contains itself, and a circuit that grows
     too large.
     """
-    elements: list[Element] = []
-    _expand(_frame(scope, {}, prefix, pins or {}), elements, ())
-    return elements
+    top = Parameters(netlist.top.parameters, netlist.top.functions)
+    setting = _Setting(
+        frozenset(netlist.everywhere),
+        _constant(netlist.celsius, top, NOMINAL_CELSIUS),
+        _constant(netlist.nominal, top, NOMINAL_CELSIUS),
+    )
+    return _flattened(netlist.top, "", {}, setting)
+
+
+def flatten_subcircuit(scope: Scope, prefix: str = "", pins: Mapping[str, str] | None = None) -> Flat:
+    """One subcircuit with its parameters' defaults, and all instances inside it; raises as `flatten`.
+
+    `prefix` (such as "u1.") goes before every name, `pins` maps the scope's own nodes to nodes outside.
+    """
+    return _flattened(scope, prefix, pins or {}, _Setting())
+
+
+def _flattened(scope: Scope, prefix: str, pins: Mapping[str, str], setting: _Setting) -> Flat:
+    flat = Flat()
+    _expand(_frame(scope, {}, prefix, pins, setting), flat, ())
+    return flat
+
+
+@cache
+def blocks() -> Scope:
+    """The built-in subcircuits, which every netlist may use: devices/blocks.lib."""
+    text = resources.files("verdad_core.devices").joinpath("blocks.lib").read_text()
+    return read(text).require().top
+
+
+def _constant(value: Value | None, parameters: Parameters, default: float) -> float:
+    if value is None:
+        return default
+    return evaluate(value, parameters) if isinstance(value, Expression) else value
 
 
 def _frame(
-    scope: Scope, given: Mapping[str, Value], prefix: str, pins: Mapping[str, str], caller: _Frame | None = None
-) -> _Frame:
+    scope: Scope, given: Mapping[str, Value], prefix: str, pins: Mapping[str, str], setting: _Setting,
+    caller: _Frame | None = None,
+) -> _Frame:  # fmt: skip
     around = None
     if scope.parent is not None:
-        around = caller.of(scope.parent) if caller else _frame(scope.parent, {}, "", {})
-    parameters = Parameters({**scope.parameters, **given}, scope.functions, around.parameters if around else None)
-    return _Frame(scope, parameters, prefix, pins, around)
+        inside = caller is not None and any(frame is scope.parent for frame in caller.scope.outwards())
+        around = caller.of(scope.parent) if caller and inside else _frame(scope.parent, {}, "", {}, setting)
+    outer = around.parameters if around else None
+    parameters = Parameters({**scope.parameters, **given}, scope.functions, outer, setting.celsius)
+    return _Frame(scope, parameters, prefix, pins, setting, around)
 
 
-def _expand(frame: _Frame, elements: list[Element], inside: tuple[Scope, ...]) -> None:
+def _expand(frame: _Frame, flat: Flat, inside: tuple[Scope, ...]) -> None:
+    for nodes, found in ((frame.scope.nodesets, flat.nodesets), (frame.scope.initial, flat.initial)):
+        for node, value in nodes.items():
+            found[frame.node(node)] = _constant(value, frame.parameters, 0.0)
     for card in frame.scope.cards:
-        values = {name: _number(card, name, value, frame.parameters) for name, value in card.values.items()}
+        if card.refusal is not None:
+            raise card.refusal
+        values = {name: _number(card, value, frame.parameters) for name, value in card.values.items()}
         if card.subcircuit:
             inner = _definition(frame.scope, card)
             if any(inner is outer for outer in inside) or len(inside) >= MAX_DEPTH:
@@ -78,37 +163,29 @@ def _expand(frame: _Frame, elements: list[Element], inside: tuple[Scope, ...]) -
                     f"It has {', '.join(inner.parameters) or 'none'}.",
                 )
             pins = dict(zip(inner.pins, map(frame.node, card.nodes), strict=True))
-            _expand(_frame(inner, values, f"{frame.prefix}{card.name}.", pins, frame), elements, (*inside, inner))
+            prefix = f"{frame.prefix}{card.name}."
+            _expand(_frame(inner, values, prefix, pins, frame.setting, frame), flat, (*inside, inner))
             continue
-        if len(elements) >= MAX_ELEMENTS:
+        flat.elements += _elements(frame, card, values)
+        if len(flat.elements) >= MAX_ELEMENTS:
             raise _at(card, f"the circuit expands to more than {MAX_ELEMENTS:,} elements", "Simplify it.")
-        element = Element(
-            name=frame.prefix + card.name,
-            family=card.family,
-            nodes=tuple(map(frame.node, card.nodes)),
-            values=values,
-            controls=tuple(
-                Control(source=frame.prefix + c.source)
-                if c.source
-                else Control(frame.node(c.plus), frame.node(c.minus))
-                for c in card.controls
-            ),
-            line=card.statement.line,
-        )
-        elements.append(_with_model(frame, card, element) if card.model else element)
 
 
-def _number(card: Card, name: str, value: Value, parameters: Parameters) -> float:
-    if isinstance(value, float):
+def _number(card: Card, value: Value, parameters: Parameters) -> float:
+    if not isinstance(value, Expression):
         return value
     try:
-        return value.evaluate(parameters)
+        return evaluate(value, parameters)
     except NetlistError as error:
-        raise NetlistError(f"{card.name}: {error.message}", place=value.place, remedy=error.remedy) from None
+        raise NetlistError(
+            f"{card.name}: {error.message}", place=replace(error.place, file=card.statement.file), remedy=error.remedy
+        ) from None
 
 
 def _definition(scope: Scope, card: Card) -> Scope:
     inner = scope.subcircuit(card.subcircuit)
+    if inner is None and scope.outermost() is not blocks():
+        inner = blocks().subcircuit(card.subcircuit)
     if inner is None:
         raise _at(card, f"subcircuit {card.subcircuit} is not defined", "Add the file that defines it.")
     if len(inner.pins) != len(card.nodes):
@@ -120,20 +197,124 @@ def _definition(scope: Scope, card: Card) -> Scope:
     return inner
 
 
-def _with_model(frame: _Frame, card: Card, element: Element) -> Element:
-    owner = next((scope for scope in frame.scope.outwards() if card.model in scope.models), None)
+def _elements(frame: _Frame, card: Card, values: dict[str, float]) -> list[Element]:
+    """The element of a card, after those that it needs: derivatives and integrals in its expression."""
+    family, nodes = card.family, tuple(map(frame.node, card.nodes))
+    merged: Mapping[str, float] = values
+    if card.model or family in ("resistor", "capacitor", "inductor", "line"):
+        family, merged = _with_model(frame, card, values)
+    if family == "mosfet" and len(nodes) == 3:
+        nodes = (*nodes, nodes[2])
+    if family == "line" and len(nodes) == 3:
+        # Two ends over one common node.
+        nodes = (nodes[0], nodes[2], nodes[1], nodes[2])
+    element = Element(
+        name=frame.prefix + card.name,
+        family=family,
+        nodes=nodes,
+        values=merged,
+        controls=tuple(map(frame.control, card.controls)),
+        line=card.statement.line if card.statement.file is None else None,
+    )
+    match card.form:
+        case None:
+            return [element]
+        case Wave(kind, given, repeat):
+            return [replace(element, extra=_waveform(frame, card, kind, given, repeat))]
+        case Behaviour(expression):
+            return _behavioural(frame, element, expression)
+        case Transfer(what, transfer):
+            scope = Parameters({}, outer=frame.parameters, arguments={"s": Name("s")})
+            root = reduce(transfer, scope, frame.look)
+            numerator, denominator = rational(transfer, root)
+            return _following(frame, replace(element, extra=Polynomials(numerator, denominator)), what)
+        case Tabulated(what, points):
+            numbers = tuple(_number(card, point, frame.parameters) for point in points)
+            frequencies = numbers[::3]
+            if frequencies[0] < 0 or any(b <= a for a, b in pairwise(frequencies)):
+                raise _at(card, f"{card.name}: the frequencies must rise", "Sort the points by frequency.")
+            return _following(frame, replace(element, extra=numbers), what)
+
+
+def _waveform(frame: _Frame, card: Card, kind: int, given: tuple[Value, ...], repeat: Value | None) -> Waveform:
+    numbers = tuple(_number(card, value, frame.parameters) for value in given)
+    if kind == PWL:
+        return Waveform(kind, (math.nan if repeat is None else _number(card, repeat, frame.parameters), *numbers))
+    return Waveform(kind, numbers + DEFAULTS[kind][len(numbers) :])
+
+
+def _behavioural(frame: _Frame, element: Element, expression: Expression) -> list[Element]:
+    return _programmed(frame, element, expression, reduce(expression, frame.parameters, frame.look))
+
+
+def _programmed(frame: _Frame, element: Element, expression: Expression, root: Node) -> list[Element]:
+    """`element` with its program, after the elements for the derivatives and integrals in it."""
+    before: list[Element] = []
+
+    def realise(name: str, argument: Node) -> Control:
+        word = "derivative" if name == "ddt" else "integral"
+        inner = Element(f"{element.name}:{word}{len(before) + 1}", word, (), line=element.line)
+        before.extend(_programmed(frame, inner, expression, argument))
+        return Control(source=before[-1].name)
+
+    program, controls = compile_program(expression, root, realise)
+    return [*before, replace(element, controls=controls, extra=program)]
+
+
+def _following(frame: _Frame, element: Element, what: Expression) -> list[Element]:
+    """`element` controlled by an expression: directly where it is one voltage or current, else through a source."""
+    root = reduce(what, frame.parameters, frame.look)
+    if isinstance(root, Probe):
+        control = Control(source=root.plus) if root.kind == "i" else Control(root.plus, root.minus)
+        return [replace(element, controls=(control,))]
+    inner = Element(f"{element.name}:input", "quantity", (), line=element.line)
+    elements = _programmed(frame, inner, what, root)
+    return [*elements, replace(element, controls=(Control(source=inner.name),))]
+
+
+#: Families that an element of each letter may be of.
+_FAMILIES = {
+    "r": ("resistor",), "c": ("capacitor",), "l": ("inductor",), "d": ("diode",), "q": ("bipolar",), "j": ("jfet",),
+    "m": ("mosfet", "power mosfet"), "s": ("switch", "smooth switch"), "w": ("switch", "smooth switch"),
+    "o": ("line",), "u": ("line",), "t": ("line",),
+}  # fmt: skip
+
+
+def _with_model(frame: _Frame, card: Card, own: dict[str, float]) -> tuple[str, dict[str, float]]:
+    family, given = card.family, dict[str, float]()
+    if card.model:
+        model, owner = _model(frame, card, card.model, 0)
+        expected = _FAMILIES[card.name[0]]
+        if model.refusal is not None:
+            raise model.refusal
+        if model.family not in expected:
+            raise _at(
+                card,
+                f"model {card.model} is for a {model.family}, not for a {expected[0]}",
+                "Correct the model's name.",
+            )
+        family = model.family
+        parameters = frame.of(owner).parameters
+        given = {name: _number(card, value, parameters) for name, value in model.values.items()}
+        given = {name: value for name, value in given.items() if not is_none(name, value)} | dict(model.fixed)
+    try:
+        return family, merge(family, own, given, frame.setting.celsius, frame.setting.nominal)
+    except ValueError as error:
+        raise _at(card, f"{card.name} {error}", "Complete the statement or its model.") from None
+
+
+def _model(frame: _Frame, card: Card, name: str, depth: int) -> tuple[ModelCard, Scope]:
+    """A model by its name, with what it is based on filled in, and the scope that its values stand in."""
+    owner = next((scope for scope in frame.scope.outwards() if name in scope.models), None)
     if owner is None:
-        raise _at(card, f"model {card.model} is not defined", f"Add .model {card.model}, or correct the name.")
-    model = owner.models[card.model]
-    expected = "diode" if card.name[0] == "d" else "bipolar"
-    if model.family != expected:
-        raise _at(
-            card, f"model {card.model} is for a {model.family}, not for a {expected}", "Correct the model's name."
-        )
-    parameters = frame.of(owner).parameters
-    values = {name: _number(card, name, value, parameters) for name, value in model.values.items()}
-    values = {name: value for name, value in values.items() if not is_none(name, value)}
-    return replace(element, family=model.family, values={**values, **element.values})
+        raise _at(card, f"model {name} is not defined", f"Add .model {name}, or correct the name.")
+    if depth > MAX_DEPTH:
+        raise _at(card, f"model {name} is based on itself", "Remove the recursion.")
+    model = owner.models[name]
+    if not model.base:
+        return model, owner
+    base, _ = _model(frame, card, model.base, depth + 1)
+    return with_base(model, base), owner
 
 
 def _at(card: Card, message: str, remedy: str) -> NetlistError:

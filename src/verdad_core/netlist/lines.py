@@ -2,20 +2,23 @@
 
 The rules are those of the published SPICE 2G6/3F5 user's manuals (case does not matter, `*` in the first column
 starts a comment, `+` continues a statement; blanks, commas and parentheses separate) and the `;` and `$` comments
-at the end of a line that model files from makers commonly carry.
+at the end of a line that model files from makers commonly carry. Continuation lines are joined before they are cut
+into tokens, so an expression may run over several lines.
 """
 
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from verdad_core.errors import NetlistError, Place
 
-#: Longer texts are refused before they are read.
+#: Longer texts are refused before they are read; so are longer lines and statements.
 MAX_TEXT = 4_000_000
 MAX_LINE = 20_000
+MAX_STATEMENT = 200_000
 
 _TOKEN = re.compile(r"\{[^}]*\}?|'[^']*'?|=|[^\s,()={}']+")
 _TRAILING_COMMENT = re.compile(r"\s*(?:;|(?<![^\s])\$(?:\s|$)).*")
@@ -35,6 +38,9 @@ class Statement:
     """One logical line: its tokens, with continuation lines joined. Never empty."""
 
     tokens: tuple[Token, ...]
+    #: The joined text as it was written, for file names and where parentheses matter.
+    text: str = ""
+    file: str | None = None
 
     @property
     def keyword(self) -> str:
@@ -52,7 +58,7 @@ class Statement:
     def error(self, message: str, remedy: str = "", token: Token | None = None) -> NetlistError:
         """An error at `token` (default: at the start of the statement)."""
         at = token or self.tokens[0]
-        return NetlistError(message, place=Place(line=at.line, column=at.column), remedy=remedy)
+        return NetlistError(message, place=Place(self.file, at.line, at.column), remedy=remedy)
 
 
 @dataclass(frozen=True)
@@ -63,49 +69,85 @@ class Comment:
     line: int
 
 
-def split(text: str) -> Iterator[Statement | Comment]:
-    """The statements and comment lines of `text`, in order.
+class _Joined:
+    """A statement that is being put together from its lines."""
+
+    def __init__(self, body: str, line: int, file: str | None) -> None:
+        self.file = file
+        self.parts = [body]
+        self.starts = [0]
+        self.lines = [line]
+        self.columns = [0]
+        self.length = len(body)
+
+    def join(self, body: str, line: int, column: int) -> None:
+        """Add a continuation line whose text starts at `column` (from 0)."""
+        self.starts.append(self.length + 1)
+        self.lines.append(line)
+        self.columns.append(column)
+        self.parts.append(body)
+        self.length += len(body) + 1
+
+    def statement(self) -> Statement | None:
+        text = " ".join(self.parts)
+        if len(text) > MAX_STATEMENT:
+            raise NetlistError(
+                f"the statement has {len(text):,} characters; at most {MAX_STATEMENT:,} are read",
+                place=Place(self.file, self.lines[0]),
+                remedy="Split it into several statements.",
+            )
+        tokens = []
+        for match in _TOKEN.finditer(text.lower()):
+            part = bisect_right(self.starts, match.start()) - 1
+            column = match.start() - self.starts[part] + self.columns[part] + 1
+            tokens.append(Token(match.group(), self.lines[part], column))
+        return Statement(tuple(tokens), text, self.file) if tokens else None
+
+
+def split(text: str, file: str | None = None) -> Iterator[Statement | Comment]:
+    """The statements and comment lines of `text`, in order; `file` is what errors name.
 
     Raises NetlistError when the text is too long, is not text, or starts with a continuation line.
     """
     if len(text) > MAX_TEXT:
         raise NetlistError(
             f"the text has {len(text):,} characters; at most {MAX_TEXT:,} are read",
+            place=Place(file),
             remedy="Upload only the file that holds the model you need.",
         )
     if "\0" in text:
         line = text.count("\n", 0, text.index("\0")) + 1
         raise NetlistError(
             "this is not a text file: it holds NUL characters",
-            place=Place(line=line),
+            place=Place(file, line),
             remedy="Upload the maker's model as plain text.",
         )
-    tokens: list[Token] = []
+    joined: _Joined | None = None
     for number, raw in enumerate(text.splitlines(), 1):
         if len(raw) > MAX_LINE:
             raise NetlistError(
                 f"the line has {len(raw):,} characters; at most {MAX_LINE:,} are read",
-                place=Place(line=number),
+                place=Place(file, number),
                 remedy="Break it into continuation lines that start with '+'.",
             )
         if raw.lstrip().startswith("*"):
             yield Comment(raw.lstrip()[1:].strip(), number)
             continue
         body = _TRAILING_COMMENT.sub("", raw)
-        continues = body.lstrip().startswith("+")
-        start = body.index("+") + 1 if continues else 0
-        words = [Token(match.group().lower(), number, match.start() + 1) for match in _TOKEN.finditer(body, start)]
-        if continues:
-            if not tokens:
+        if not body.strip():
+            continue
+        if body.lstrip().startswith("+"):
+            start = body.index("+") + 1
+            if joined is None:
                 raise NetlistError(
                     "a continuation line with nothing to continue",
-                    place=Place(line=number, column=start),
+                    place=Place(file, number, start),
                     remedy="Remove the '+', or put the statement it belongs to above it.",
                 )
-            tokens += words
-        elif words:
-            if tokens:
-                yield Statement(tuple(tokens))
-            tokens = words
-    if tokens:
-        yield Statement(tuple(tokens))
+            joined.join(body[start:], number, start)
+            continue
+        if joined and (statement := joined.statement()):
+            yield statement
+        joined = _Joined(body, number, file)
+    if joined and (statement := joined.statement()):
+        yield statement

@@ -1,15 +1,77 @@
-"""`.model` statements: type, parameters, and which device family they describe."""
+"""`.model` statements: type, parameters, AKO, and which device family they describe."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from verdad_core.devices import FAMILY_OF
-from verdad_core.errors import Finding, Place, Severity
-from verdad_core.netlist.cards import assignments, number
+from verdad_core.errors import Finding, NetlistError, Severity
+from verdad_core.netlist.cards.card import number, write_values
 from verdad_core.netlist.expressions import Value
 from verdad_core.netlist.lines import Statement, Token
+
+
+@dataclass(frozen=True)
+class ModelType:
+    """What the word after a model's name means: a family, what is fixed by it, and other spellings of parameters."""
+
+    family: str
+    fixed: Mapping[str, float] = field(default_factory=dict)
+    aliases: Mapping[str, str] = field(default_factory=dict)
+    #: Parameters that are not the family's own: flattening turns them into such.
+    more: frozenset[str] = frozenset()
+
+
+_DIODE = {"cj0": "cjo", "cj": "cjo", "pb": "vj", "mj": "m", "jo": "is", "js": "is", "ik": "ikf", "vb": "bv"}
+_BIPOLAR = {"va": "vaf", "vb": "var", "ik": "ikf", "bfm": "bf", "pe": "vje", "me": "mje", "pc": "vjc", "mc": "mjc",
+            "ccs": "cjs", "ps": "vjs", "ms": "mjs"}  # fmt: skip
+_JFET = {"vt0": "vto"}
+_MOSFET = {"vt0": "vto", "vth0": "vto"}
+_TEMPERATURES = {"tref": "tnom", "t_measured": "tnom"}
+_SWITCH = {"vt": "threshold", "it": "threshold", "vh": "hysteresis", "ih": "hysteresis", "von": "on", "ion": "on",
+           "voff": "off", "ioff": "off"}  # fmt: skip
+_SWITCH_TYPE = ModelType("switch", {}, _SWITCH, frozenset({"on", "off"}))
+_SMOOTH_TYPE = ModelType("smooth switch", {}, _SWITCH, frozenset({"threshold", "hysteresis"}))
+_RESISTOR = ModelType("resistor", {}, {"r": "scale"}, frozenset({"scale", "rsh", "defw", "narrow"}))
+_CAPACITOR = ModelType("capacitor", {}, {"c": "scale"}, frozenset({"scale", "cj", "cjsw", "defw", "narrow"}))
+_INDUCTOR = ModelType("inductor", {}, {"l": "scale", "il1": "ic1", "il2": "ic2"}, frozenset({"scale"}))
+
+TYPES: dict[str, ModelType] = {
+    "d": ModelType("diode", {}, _DIODE),
+    **{
+        word: ModelType("bipolar", {"polarity": polarity}, _BIPOLAR)
+        for word, polarity in (("npn", 1.0), ("pnp", -1.0), ("lpnp", -1.0))
+    },
+    "njf": ModelType("jfet", {"polarity": 1.0}, _JFET),
+    "pjf": ModelType("jfet", {"polarity": -1.0}, _JFET),
+    "nmos": ModelType("mosfet", {"polarity": 1.0}, _MOSFET),
+    "pmos": ModelType("mosfet", {"polarity": -1.0}, _MOSFET),
+    "vnmos": ModelType("power mosfet", {"polarity": 1.0}, _MOSFET),
+    "vpmos": ModelType("power mosfet", {"polarity": -1.0}, _MOSFET),
+    "sw": _SWITCH_TYPE,
+    "csw": _SWITCH_TYPE,
+    "vswitch": _SMOOTH_TYPE,
+    "iswitch": _SMOOTH_TYPE,
+    "r": _RESISTOR,
+    "res": _RESISTOR,
+    "c": _CAPACITOR,
+    "cap": _CAPACITOR,
+    "l": _INDUCTOR,
+    "ind": _INDUCTOR,
+    "ltra": ModelType("line", {}, {}, frozenset({"r", "l", "g", "c", "len"})),
+    "urc": ModelType("line", {}, {"rperl": "r", "cperl": "c"}, frozenset({"r", "l", "g", "c", "len"})),
+}
+
+#: Written on the element, or decided by the type's word.
+_NOT_IN_A_MODEL = {"polarity", "area", "rise", "initially"}
+
+#: Read and passed over: they say how to compute, or are only notes.
+_WITHOUT_EFFECT = {"mfg", "type", "vpk", "irms", "iave", "icrating", "vceo", "rel", "compactrel",
+                   "compactabs", "nocontrol", "nosteplimit", "lininterp", "quadinterp", "mixedinterp"}  # fmt: skip
+
+#: Zero means "none" for these in the published manuals.
+_ZERO_IS_INFINITE = {"bv", "vaf", "var", "ikf", "ikr", "irb", "vtf"}
 
 
 @dataclass(frozen=True)
@@ -17,62 +79,117 @@ class ModelCard:
     """A `.model`: numbers in SI units, or expressions, by the family's parameter names."""
 
     name: str
-    family: str
+    #: The type's word, "" where only the model that this one is based on has it.
+    kind: str
     values: Mapping[str, Value]
-    statement: Statement
+    statement: Statement = field(compare=False)
+    #: The model that this one is a kind of: what is not given here is as there.
+    base: str = ""
+    #: Why it cannot be used: an error as soon as an element needs it.
+    refusal: NetlistError | None = field(default=None, compare=False)
 
+    @property
+    def family(self) -> str:
+        return TYPES[self.kind].family if self.kind in TYPES else ""
 
-#: Family and fixed values of each model type that is read.
-TYPES: dict[str, tuple[str, dict[str, float]]] = {
-    "d": ("diode", {}),
-    "npn": ("bipolar", {"polarity": 1.0}),
-    "pnp": ("bipolar", {"polarity": -1.0}),
-}
-
-#: Other spellings of parameters that the published manuals or makers' files use.
-_ALIASES = {
-    "diode": {"cj0": "cjo", "cj": "cjo", "pb": "vj", "mj": "m", "jo": "is", "js": "is"},
-    "bipolar": {"va": "vaf", "vb": "var", "ik": "ikf", "bfm": "bf", "pe": "vje", "me": "mje", "pc": "vjc", "mc": "mjc",
-                "ccs": "cjs", "ps": "vjs", "ms": "mjs"},
-}  # fmt: skip
-
-#: Parameters that matter only to analyses Verdad does not have yet: read, kept out, and said so.
-_LATER = {
-    "diode": {"kf", "af", "isr", "nr", "ikf", "tbv1", "tbv2", "trs1", "trs2", "tnom"},
-    "bipolar": {"kf", "af", "ptf", "tnom", "nk", "iss", "ns"},
-}
-
-#: Zero means "none" for these in the published manuals.
-_ZERO_IS_INFINITE = {"bv", "vaf", "var", "ikf", "ikr", "irb", "vtf"}
+    @property
+    def fixed(self) -> Mapping[str, float]:
+        return TYPES[self.kind].fixed
 
 
 def read_model(statement: Statement, findings: list[Finding]) -> ModelCard:
-    """The model in a `.model` statement; unknown parameters become findings. Raises NetlistError."""
-    if len(statement.tokens) < 3:
+    """The model in a `.model` statement; what cannot be used becomes a finding. Raises NetlistError."""
+    tokens = list(statement.tokens[1:])
+    if len(tokens) < 2:
         raise statement.error(".model is incomplete: expected a name and a type", "Write .model NAME D(IS=1e-14).")
-    name, kind = statement.tokens[1], statement.tokens[2]
-    if kind.text not in TYPES:
-        raise statement.error(
-            f"model {name.text}: type '{kind.text}' is not read yet",
-            f"Types that are read: {', '.join(sorted(TYPES)).upper()}.",
-            kind,
-        )
-    family, values = TYPES[kind.text][0], dict[str, Value](TYPES[kind.text][1])
-    known = {parameter.name: parameter for parameter in FAMILY_OF[family].parameters}
-    for given, token in assignments(statement, statement.tokens[3:]).items():
-        parameter = _ALIASES[family].get(given, given)
-        if parameter in _LATER[family]:
-            findings.append(_finding(Severity.NOTE, name, given, token, "has no effect on the analyses there are"))
-        elif parameter not in known or parameter in ("polarity", "area"):
-            findings.append(_finding(Severity.WARNING, name, given, token, "is not known and is left out"))
+    name, base = tokens.pop(0), ""
+    if tokens[0].text.startswith("ako:"):
+        base = tokens.pop(0).text.removeprefix("ako:")
+        if not base:
+            base = tokens.pop(0).text if tokens else ""
+    follows_pair = len(tokens) > 1 and tokens[1].text == "="
+    kind = tokens.pop(0) if tokens and not follows_pair else None
+    if kind is None and not base:
+        raise statement.error(f"model {name.text} has no type", "Write .model NAME D(IS=1e-14).")
+    word = kind.text if kind else ""
+    if word and word not in TYPES:
+        return _refused(statement, name, word, f"type '{word}' is not supported", findings, kind)
+    given = _pairs(statement, tokens)
+    level = given.get("level")
+    if word and TYPES[word].family == "mosfet" and level and level.text.rstrip(".0") not in ("1", "2", "3"):
+        return _refused(statement, name, word, f"level {level.text} is not supported", findings, level)
+    if base and not word:
+        # The type, and with it the parameters' names, is only known where the base is looked up.
+        values = {parameter: number(statement, token) for parameter, token in given.items()}
+        return ModelCard(name.text, "", values, statement, base)
+    return ModelCard(name.text, word, _values(statement, name, word, given, findings), statement, base)
+
+
+def _values(
+    statement: Statement, name: Token, word: str, given: Mapping[str, Token], findings: list[Finding]
+) -> dict[str, Value]:
+    kind = TYPES[word]
+    known = {parameter.name: parameter for parameter in FAMILY_OF[kind.family].parameters}
+    names = set(known) | kind.more
+    values: dict[str, Value] = {}
+    for written, token in given.items():
+        parameter = {**_TEMPERATURES, **kind.aliases}.get(written, written)
+        if parameter in _WITHOUT_EFFECT:
+            findings.append(_finding(statement, Severity.NOTE, name, written, token, "has no effect"))
+        elif parameter not in names or parameter in _NOT_IN_A_MODEL:
+            findings.append(_finding(statement, Severity.WARNING, name, written, token, "is not known; it is left out"))
         else:
             value = number(statement, token)
             if is_none(parameter, value):
                 continue
-            if isinstance(value, float) and (refusal := known[parameter].refusal(value)):
+            limits = known.get(parameter)
+            if isinstance(value, float) and limits and (refusal := limits.refusal(value)):
                 raise statement.error(f"model {name.text}: {refusal}", "Correct the model.", token)
             values[parameter] = value
-    return ModelCard(name.text, family, values, statement)
+    return values
+
+
+def with_base(model: ModelCard, base: ModelCard) -> ModelCard:
+    """`model` with what its base says filled in."""
+    kind = model.kind or base.kind
+    aliases = {**_TEMPERATURES, **TYPES[kind].aliases} if kind in TYPES else {}
+    own = {aliases.get(name, name): value for name, value in model.values.items()}
+    return ModelCard(model.name, kind, {**base.values, **own}, model.statement, refusal=base.refusal)
+
+
+def _pairs(statement: Statement, tokens: list[Token]) -> dict[str, Token]:
+    """`name = value`, of which a value's further words (a tolerance, a unit) are passed over."""
+    pairs: dict[str, Token] = {}
+    k = 0
+    while k < len(tokens):
+        if k + 2 < len(tokens) and tokens[k + 1].text == "=":
+            pairs[tokens[k].text] = tokens[k + 2]
+            k += 3
+        elif k + 1 < len(tokens) and tokens[k + 1].text == "=":
+            raise statement.error(f"{tokens[k].text} has no value", "Write name=value.", tokens[k])
+        elif pairs:
+            k += 1
+        else:
+            raise statement.error(f"'{tokens[k].text}' is not understood here", "Write name=value.", tokens[k])
+    return pairs
+
+
+def _refused(
+    statement: Statement, name: Token, word: str, why: str, findings: list[Finding], token: Token | None
+) -> ModelCard:
+    error = statement.error(
+        f"model {name.text}: {why}", f"Types that are read: {', '.join(sorted(TYPES)).upper()}; MOS levels 1 to 3.",
+        token,
+    )  # fmt: skip
+    message = f"{error.message}; an element that uses it cannot be simulated"
+    findings.append(Finding(Severity.WARNING, message, error.place, error.remedy))
+    return ModelCard(name.text, word, {}, statement, refusal=error)
+
+
+def write_model(model: ModelCard) -> str:
+    """The statement that reads back as the same model."""
+    base = f" ako:{model.base}" if model.base else ""
+    return f".model {model.name}{base} {model.kind}{write_values(model.values)}".rstrip()
 
 
 def is_none(parameter: str, value: Value) -> bool:
@@ -80,7 +197,8 @@ def is_none(parameter: str, value: Value) -> bool:
     return parameter in _ZERO_IS_INFINITE and value == 0
 
 
-def _finding(severity: Severity, model: Token, parameter: str, token: Token, what: str) -> Finding:
-    return Finding(
-        severity, f"model {model.text}: parameter {parameter} {what}", Place(line=token.line, column=token.column)
-    )
+def _finding(
+    statement: Statement, severity: Severity, model: Token, parameter: str, token: Token, what: str
+) -> Finding:
+    place = statement.error("", "", token).place
+    return Finding(severity, f"model {model.text}: parameter {parameter} {what}", place)

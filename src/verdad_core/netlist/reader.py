@@ -1,21 +1,34 @@
-"""A whole text: its subcircuits, models, elements and comments, and findings for all that could not be read."""
+"""A whole text: its subcircuits, models, elements, analyses and comments, and findings for what could not be read.
+
+`.include` and `.lib` are resolved only among the texts that are handed in together with it.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, field
+import re
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 from verdad_core.errors import Finding, NetlistError, Place, Severity
-from verdad_core.netlist.cards import Card, assignments, number, read_card, split_parameters
-from verdad_core.netlist.expressions import UserFunction, Value, read_expression
-from verdad_core.netlist.lines import Comment, Statement, split
+from verdad_core.netlist.cards import Card, read_card
+from verdad_core.netlist.cards.card import Words, number
+from verdad_core.netlist.cards.instance import split_parameters
+from verdad_core.netlist.commands import COMMANDS, Command, read_command
+from verdad_core.netlist.expressions import UserFunction, Value, read_expression, read_value
+from verdad_core.netlist.lines import MAX_TEXT, Comment, Statement, Token, split
 from verdad_core.netlist.models import ModelCard, read_model
 
 Item = TypeVar("Item")
 
-#: Subcircuits may be defined inside each other to this depth.
+#: Gives the text of an included file by its name as written, or None.
+Texts = Callable[[str], str | None]
+
+#: Subcircuits may be defined, and files included, inside each other to this depth.
 MAX_DEPTH = 20
+
+#: Characters that all includes together may come to.
+MAX_INCLUDED = 2 * MAX_TEXT
 
 #: Findings beyond this number are counted, not listed.
 MAX_FINDINGS = 200
@@ -23,18 +36,21 @@ MAX_FINDINGS = 200
 
 @dataclass
 class Scope:
-    """What is defined between `.subckt` and `.ends`, or at the top of a text."""
+    """What is defined between `.subckt` and `.ends`, or at the top of a text. Equal when it says the same."""
 
     name: str = ""
     pins: tuple[str, ...] = ()
-    line: int = 1
-    parent: Scope | None = None
+    line: int = field(default=1, compare=False)
+    parent: Scope | None = field(default=None, compare=False, repr=False)
     cards: list[Card] = field(default_factory=list)
     models: dict[str, ModelCard] = field(default_factory=dict)
     subcircuits: dict[str, Scope] = field(default_factory=dict)
-    comments: list[Comment] = field(default_factory=list)
+    comments: list[Comment] = field(default_factory=list, compare=False)
     parameters: dict[str, Value] = field(default_factory=dict)
     functions: dict[str, UserFunction] = field(default_factory=dict)
+    nodesets: dict[str, Value] = field(default_factory=dict)
+    initial: dict[str, Value] = field(default_factory=dict)
+    file: str | None = field(default=None, compare=False)
 
     def outwards(self) -> Iterator[Scope]:
         """This scope, then those around it."""
@@ -42,6 +58,9 @@ class Scope:
         while scope is not None:
             yield scope
             scope = scope.parent
+
+    def outermost(self) -> Scope:
+        return list(self.outwards())[-1]
 
     def subcircuit(self, name: str) -> Scope | None:
         return next((scope.subcircuits[name] for scope in self.outwards() if name in scope.subcircuits), None)
@@ -51,9 +70,15 @@ class Scope:
 class Netlist:
     """A text that has been read. Errors are findings, so that everything else in the text can be used."""
 
-    title: str
-    top: Scope
-    findings: list[Finding]
+    title: str = ""
+    top: Scope = field(default_factory=Scope)
+    findings: list[Finding] = field(default_factory=list, compare=False)
+    commands: list[Command] = field(default_factory=list)
+    #: Nodes that are the same in every subcircuit.
+    everywhere: list[str] = field(default_factory=list)
+    #: Ambient temperature, and that at which models hold, in °C.
+    celsius: Value | None = None
+    nominal: Value | None = None
 
     @property
     def errors(self) -> list[Finding]:
@@ -66,80 +91,185 @@ class Netlist:
         return self
 
 
-#: Directives that belong to a circuit's run, not to a model: noted and passed over.
-_PASSED_OVER = {".end", ".op", ".ac", ".dc", ".tran", ".print", ".plot", ".probe", ".width", ".title", ".options",
-                ".option"}  # fmt: skip
+#: Statements that ask for a listing of results, which has no effect here.
+_PASSED_OVER = {".print", ".plot", ".probe", ".width", ".save", ".meas", ".measure", ".four", ".distribution",
+                ".alias", ".endl", ".backanno", ".wcase", ".autoconverge"}  # fmt: skip
+
+_ENCRYPTED = re.compile(
+    r"\bencrypt(?:ed|ion)?\b.*\b(?:begin|start|block|text)|\b(?:begin|start)\w*\s+encrypt", re.IGNORECASE
+)
+_ENCRYPTION_WORDS = (".prot", ".protect", ".encrypt", ".protected")
+
+_PARAMETER = re.compile(r"([a-z_]\w*)\s*(?:\(([^()]*)\))?\s*=(?!=)\s*", re.IGNORECASE)
+_FUNCTION = re.compile(r"\.func\s+([a-z_]\w*)\s*\(([^()]*)\)\s*=?\s*(.*)", re.IGNORECASE | re.DOTALL)
+_VOLTAGE = re.compile(r"\bv\s*\(\s*([^\s(),]+)\s*\)\s*=\s*(\{[^}]*\}|'[^']*'|[^\s,]+)", re.IGNORECASE)
+_QUOTED = re.compile(r"\s*(?:\"([^\"]*)\"|'([^']*)'|(\S+))")
+_LOGARITHM = re.compile(r"\blog\s*\(", re.IGNORECASE)
 
 
-def read(text: str, *, has_title: bool = False) -> Netlist:
+def among(texts: Mapping[str, str]) -> Texts:
+    """Texts by name, whatever the case and the folders before it."""
+    by_name = {_base_name(name): text for name, text in texts.items()}
+    return lambda name: by_name.get(_base_name(name))
+
+
+def _base_name(name: str) -> str:
+    return re.split(r"[/\\]", name)[-1].lower()
+
+
+def read(text: str, *, has_title: bool = False, texts: Texts | Mapping[str, str] | None = None) -> Netlist:
     """Read a netlist (`has_title`: its first line is the title) or a model file.
 
-    Never raises for what the text says: what is wrong is in the findings, with its line.
+    `texts` holds what its `.include` and `.lib` statements may ask for, by name. Never raises for what the text says:
+    what is wrong is in the findings, with its line.
     """
     title = ""
     if has_title:
         title, _, body = text.partition("\n")
         text = "\n" + body
-    reader = _Reader()
-    try:
-        for item in split(text):
-            reader.take(item)
-    except NetlistError as error:
-        reader.findings.append(Finding.of(error))
+    find: Texts = texts if callable(texts) else among(texts or {})
+    reader = _Reader(find)
+    reader.netlist.title = title.strip()
+    reader.read(text, None)
     reader.close()
-    if len(reader.findings) > MAX_FINDINGS:
-        more = len(reader.findings) - MAX_FINDINGS
-        del reader.findings[MAX_FINDINGS:]
-        reader.findings.append(
-            Finding(Severity.ERROR, f"and {more} more findings", remedy="Mend the first ones first.")
-        )
-    return Netlist(title.strip(), reader.top, reader.findings)
+    findings = reader.netlist.findings
+    if len(findings) > MAX_FINDINGS:
+        more = len(findings) - MAX_FINDINGS
+        del findings[MAX_FINDINGS:]
+        findings.append(Finding(Severity.ERROR, f"and {more} more findings", remedy="Mend the first ones first."))
+    return reader.netlist
 
 
 class _Reader:
-    def __init__(self) -> None:
-        self.top = Scope()
-        self.scope = self.top
+    def __init__(self, texts: Texts) -> None:
+        self.netlist = Netlist()
+        self.scope = self.netlist.top
+        self.texts = texts
         self.depth = 0
         self.ended = False
-        self.findings: list[Finding] = []
+        self.included = 0
+        self.files: list[str] = []
 
-    def take(self, item: Statement | Comment) -> None:
-        if isinstance(item, Comment):
-            self.scope.comments.append(item)
-            return
+    def read(self, text: str, file: str | None, section: str | None = None) -> None:
+        """All of a text, or of one `.lib` section of it."""
+        open_section: str | None = None
+        try:
+            for item in split(text, file):
+                if isinstance(item, Comment):
+                    self._comment(item, file)
+                    continue
+                if item.keyword == ".lib" and len(item.tokens) == 2 and not self._is_file(item):
+                    open_section = item.words[1]
+                    if section is None:
+                        self._note(
+                            item,
+                            Severity.NOTE,
+                            f"section {open_section} is read only where .lib asks for it",
+                        )
+                elif item.keyword == ".endl":
+                    open_section = None
+                elif open_section == section:
+                    self.take(item)
+        except NetlistError as error:
+            self.netlist.findings.append(Finding.of(error))
+
+    def _is_file(self, statement: Statement) -> bool:
+        return self.texts(_file_name(statement)[0]) is not None or "." in statement.words[1]
+
+    def _comment(self, comment: Comment, file: str | None) -> None:
+        self.scope.comments.append(comment)
+        if _ENCRYPTED.search(comment.text):
+            self._refuse_encrypted(Place(file, comment.line))
+
+    def _refuse_encrypted(self, place: Place) -> None:
+        raise NetlistError(
+            "this section is encrypted, and Verdad reads only plain text",
+            place=place,
+            remedy="Ask the maker for a model in plain text.",
+        )
+
+    def take(self, statement: Statement) -> None:
         if self.ended:
             return
         try:
-            self._statement(item)
+            self._statement(statement)
         except NetlistError as error:
-            self.findings.append(Finding.of(error))
+            self.netlist.findings.append(Finding.of(error))
+
+    def _note(self, statement: Statement, severity: Severity, message: str, remedy: str = "") -> None:
+        self.netlist.findings.append(Finding(severity, message, statement.error("").place, remedy))
 
     def _statement(self, statement: Statement) -> None:
         keyword = statement.keyword
-        if keyword == ".subckt":
-            self._open(statement)
-        elif keyword == ".ends":
-            self._close(statement)
-        elif keyword == ".model":
-            model = read_model(statement, self.findings)
-            self._define(statement, "model", model.name, self.scope.models, model)
-        elif keyword == ".param":
-            for name, token in assignments(statement, statement.tokens[1:]).items():
-                value = number(statement, token, bare=True)
-                self._define(statement, "parameter", name, self.scope.parameters, value)
-        elif keyword == ".func":
-            self._function(statement)
+        if _LOGARITHM.search(statement.text):
+            self._note(statement, Severity.NOTE, "log is read as the natural logarithm", "Write ln or log10.")
+        if keyword in _ENCRYPTION_WORDS:
+            self.ended = True
+            self._refuse_encrypted(statement.error("").place)
+        if keyword in _DIRECTIVES:
+            _DIRECTIVES[keyword](self, statement)
+        elif keyword in COMMANDS:
+            self.netlist.commands.append(read_command(statement))
         elif keyword in _PASSED_OVER:
-            self.ended = keyword == ".end"
-            if keyword not in (".end", ".title"):
-                self.findings.append(
-                    Finding(Severity.NOTE, f"{keyword} is passed over", Place(line=statement.line), "")
-                )
+            self._note(statement, Severity.NOTE, f"{keyword} has no effect here")
         elif keyword.startswith("."):
-            raise statement.error(f"the statement {keyword} is not read yet", "Remove it, or write out what it does.")
+            self._note(
+                statement, Severity.WARNING, f"the statement {keyword} is not supported; what it asks for is not done"
+            )
         else:
-            self.scope.cards.append(read_card(statement))
+            self._card(statement)
+
+    def _card(self, statement: Statement) -> None:
+        try:
+            card = read_card(statement)
+        except NetlistError as error:
+            self.scope.cards.append(Card(statement.keyword, (), statement, refusal=error))
+            raise
+        self.scope.cards.append(card)
+
+    def _model(self, statement: Statement) -> None:
+        model = read_model(statement, self.netlist.findings)
+        self._define(statement, "model", model.name, self.scope.models, model)
+
+    def _parameters(self, statement: Statement) -> None:
+        """`name = value` pairs whose values may be expressions with blanks, and functions."""
+        text = statement.text.strip().partition(" ")[2].strip().lower()
+        blanked = re.sub(r"\{[^}]*\}|'[^']*'", lambda match: "_" * len(match[0]), text)
+        starts = list(_PARAMETER.finditer(blanked))
+        if not starts or starts[0].start() > 0:
+            token = statement.tokens[1] if len(statement.tokens) > 1 else None
+            what = f"'{token.text}' is not understood here" if token else "a name is missing"
+            raise statement.error(f".param: {what}", "Write .param name=value.", token)
+        ends = [match.start() for match in starts[1:]] + [len(text)]
+        for match, end in zip(starts, ends, strict=True):
+            name, body = match[1], text[match.end() : end].strip(" ,")
+            token = next((t for t in statement.tokens if t.text.startswith(name)), statement.tokens[0])
+            value = Token(body, token.line, token.column)
+            if not body:
+                raise statement.error(f".param: {name} has no value", "Write .param name=value.", token)
+            try:
+                if match[2] is not None:
+                    self._function(statement, name, match[2], value)
+                else:
+                    read = read_value(value, bare=True)
+                    self._define(statement, "parameter", name, self.scope.parameters, read)
+            except NetlistError as error:
+                raise statement.error(f".param: {error.message}", error.remedy, token) from None
+
+    def _function_statement(self, statement: Statement) -> None:
+        match = _FUNCTION.fullmatch(statement.text.strip())
+        if match is None or not match[3].strip():
+            raise statement.error(".func is incomplete: expected a name and an expression", "Write .func f(x) {2*x}.")
+        token = statement.tokens[1]
+        self._function(statement, match[1].lower(), match[2], Token(match[3].strip().lower(), token.line, token.column))
+
+    def _function(self, statement: Statement, name: str, arguments: str, body: Token) -> None:
+        names = tuple(word for word in re.split(r"[\s,]+", arguments.lower()) if word)
+        try:
+            function = UserFunction(names, read_expression(body))
+        except NetlistError as error:
+            raise statement.error(f".func: {error.message}", error.remedy) from None
+        self._define(statement, "function", name, self.scope.functions, function)
 
     def _open(self, statement: Statement) -> None:
         tokens, parameters = split_parameters(statement, statement.tokens[1:])
@@ -150,26 +280,18 @@ class _Reader:
             raise statement.error(f"subcircuits are nested deeper than {MAX_DEPTH}", "Flatten the innermost ones.")
         name, pins = words[0], tuple(words[1:])
         twice = next((pin for pin in pins if pins.count(pin) > 1), None)
-        inner = Scope(name, pins, statement.line, self.scope, parameters=parameters)
+        inner = Scope(name, pins, statement.line, self.scope, parameters=parameters, file=statement.file)
         if twice is not None:
-            self.findings.append(
+            self.netlist.findings.append(
                 Finding.of(statement.error(f".subckt {name} names node {twice} twice", "Give each pin its own node."))
             )
         self._define(statement, "subcircuit", name, self.scope.subcircuits, inner)
         self.scope = inner
         self.depth += 1
 
-    def _function(self, statement: Statement) -> None:
-        tokens = [token for token in statement.tokens[1:] if token.text != "="]
-        if len(tokens) < 2:
-            raise statement.error(".func is incomplete: expected a name and an expression", "Write .func f(x) {2*x}.")
-        body = read_expression(tokens[-1])
-        name, *arguments = (token.text for token in tokens[:-1])
-        self._define(statement, "function", name, self.scope.functions, UserFunction(tuple(arguments), body))
-
     def _define(self, statement: Statement, what: str, name: str, among: dict[str, Item], item: Item) -> None:
         if name in among:
-            self.findings.append(
+            self.netlist.findings.append(
                 Finding.of(statement.error(f"{what} {name} is defined twice", "Remove one; the first is used."))
             )
         among.setdefault(name, item)
@@ -179,25 +301,95 @@ class _Reader:
             raise statement.error(".ends without .subckt", "Remove it, or put the missing .subckt above it.")
         named = statement.words[1] if len(statement.words) > 1 else self.scope.name
         if named != self.scope.name:
-            self.findings.append(
-                Finding(
-                    Severity.WARNING,
-                    f".ends {named} closes subcircuit {self.scope.name}",
-                    Place(line=statement.line),
-                    "Check that no .ends is missing above.",
-                )
-            )
+            self._note(
+                statement, Severity.WARNING, f".ends {named} closes subcircuit {self.scope.name}",
+                "Check that no .ends is missing above.",
+            )  # fmt: skip
         self.scope = self.scope.parent
         self.depth -= 1
 
+    def _include(self, statement: Statement) -> None:
+        name, section = _file_name(statement)
+        if not name:
+            raise statement.error(f"{statement.keyword} names no file", 'Write .include "file".')
+        text = self.texts(name)
+        if text is None:
+            raise statement.error(
+                f"the file {name} is not here", "Hand it in together with this one; nothing else is looked at."
+            )
+        self.included += len(text)
+        if len(self.files) >= MAX_DEPTH or self.included > MAX_INCLUDED:
+            raise statement.error(f"the file {name} includes itself, or too much is included", "Include less.")
+        self.files.append(name)
+        self.read(text, name, section)
+        self.files.pop()
+        self.ended = False
+
+    def _nodes(self, statement: Statement) -> None:
+        found = _VOLTAGE.findall(statement.text)
+        if not found:
+            raise statement.error(f"{statement.keyword} names no voltage", f"Write {statement.keyword} v(out)=1.")
+        target = self.scope.initial if statement.keyword == ".ic" else self.scope.nodesets
+        for node, value in found:
+            target[node.lower()] = number(statement, replace(statement.tokens[0], text=value.lower()))
+
+    def _everywhere(self, statement: Statement) -> None:
+        self.netlist.everywhere += [word for word in statement.words[1:] if word not in self.netlist.everywhere]
+
+    def _temperature(self, statement: Statement) -> None:
+        words = Words(statement)
+        self.netlist.celsius = words.number("a temperature in °C")
+        if words.rest:
+            self._note(
+                statement, Severity.WARNING, "only the first temperature of .temp is used", "Sweep temp with .dc."
+            )
+
+    def _options(self, statement: Statement) -> None:
+        words = Words(statement)
+        while words.rest:
+            name = words.take("an option")
+            value = words.number() if words.skip("=") else None
+            if name.text == "temp" and value is not None:
+                self.netlist.celsius = value
+            elif name.text == "tnom" and value is not None:
+                self.netlist.nominal = value
+            else:
+                place = statement.error("", "", name).place
+                self.netlist.findings.append(
+                    Finding(Severity.NOTE, f"option {name.text} has no effect here: the engine sets it itself", place)
+                )
+
+    def _title(self, statement: Statement) -> None:
+        self.netlist.title = statement.text.strip()[len(".title") :].strip()
+
+    def _end(self, statement: Statement) -> None:
+        self.ended = True
+
     def close(self) -> None:
         while self.scope.parent is not None:
-            self.findings.append(
+            self.netlist.findings.append(
                 Finding(
                     Severity.ERROR,
                     f"subcircuit {self.scope.name} has no .ends",
-                    Place(line=self.scope.line),
+                    Place(self.scope.file, self.scope.line),
                     "Add .ends after its last statement.",
                 )
             )
             self.scope = self.scope.parent
+
+
+def _file_name(statement: Statement) -> tuple[str, str | None]:
+    """The file that an include names, as written, and the section of it."""
+    rest = statement.text.strip().partition(" ")[2]
+    words = ["".join(groups) for groups in _QUOTED.findall(rest)]
+    return (words[0] if words else ""), (words[1].lower() if len(words) > 1 else None)
+
+
+_DIRECTIVES: dict[str, Callable[[_Reader, Statement], None]] = {
+    ".subckt": _Reader._open, ".ends": _Reader._close, ".eom": _Reader._close, ".macro": _Reader._open,
+    ".model": _Reader._model, ".param": _Reader._parameters, ".params": _Reader._parameters,
+    ".func": _Reader._function_statement, ".include": _Reader._include, ".inc": _Reader._include,
+    ".lib": _Reader._include, ".ic": _Reader._nodes, ".nodeset": _Reader._nodes, ".global": _Reader._everywhere,
+    ".temp": _Reader._temperature, ".options": _Reader._options, ".option": _Reader._options,
+    ".title": _Reader._title, ".end": _Reader._end,
+}  # fmt: skip

@@ -10,7 +10,8 @@ from verdad_core.jit import entry, pointer
 
 @entry
 def _plan(code: int, n: int, rows: Integers, columns: Integers, re: Floats, im: Floats) -> Integers:
-    return call_plan(code, n, len(rows), pointer(rows), pointer(columns), pointer(re), pointer(im), 1)
+    steps: Integers = call_plan(code, n, len(rows), pointer(rows), pointer(columns), pointer(re), pointer(im), 1)
+    return steps
 
 
 def plan_of(n: int, rows: Integers, columns: Integers, values: Complexes) -> Integers:

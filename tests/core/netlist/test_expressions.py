@@ -7,15 +7,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from verdad_core.devices.program import FUNCTIONS
 from verdad_core.errors import NetlistError, VerdadError
-from verdad_core.netlist.expressions import FUNCTIONS, Parameters, read_expression
+from verdad_core.netlist.expressions import read_expression
 from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.lines import Token
+from verdad_core.netlist.parameters import Parameters, evaluate
 from verdad_core.netlist.reader import read
 
 
 def value(text: str, **parameters: float) -> float:
-    return read_expression(Token("{" + text + "}", 1, 1)).evaluate(Parameters(parameters))
+    return evaluate(read_expression(Token("{" + text + "}", 1, 1)), Parameters(parameters))
 
 
 @pytest.mark.parametrize(
@@ -32,7 +34,7 @@ def value(text: str, **parameters: float) -> float:
         ("limit(7, 0, 5) + max(1, 2) - min(3, 4)", 4),
         ("pwr(-8, 2) + pwrs(-2, 3)", 56),
         ("stp(-1) + stp(2) + sgn(-3)", 0),
-        ("sqrt(16) + ln(exp(2)) + log10(1000)", 9),
+        ("sqrt(16) + ln(exp(2)) + log10(1000) + log(exp(3))", 12),
         ("atan2(1, 1)", math.pi / 4),
         ("a & 0 | !0", 1),
         ("1 == 1 && 2 != 2 || 3 >= 3", 1),
@@ -58,7 +60,7 @@ def test_arithmetic_is_that_of_python(text: str) -> None:
     assert value(text) == pytest.approx(expected, rel=1e-14, abs=1e-300)
 
 
-@pytest.mark.parametrize("name", FUNCTIONS)
+@pytest.mark.parametrize("name", [name for name, function in FUNCTIONS.items() if function.callable])
 def test_functions_check_their_arguments(name: str) -> None:
     with pytest.raises(NetlistError, match="arguments, not 4"):
         value(f"{name}(1,2,3,4)")
@@ -73,7 +75,6 @@ def test_functions_check_their_arguments(name: str) -> None:
         ("(-8)**0.5", "a negative number to a broken power"),
         ("exp(1e6)", "has no value"),
         ("1e308*10", "is not finite"),
-        ("log(10)", "write ln or log10"),
         ("open(1)", "there is no function 'open'"),
         ("1 +", "something is missing"),
         ("(1", "not closed"),
@@ -98,7 +99,7 @@ def test_hostile_expressions_end_quickly(text: str) -> None:
 
 def elements(text: str) -> dict[str, float]:
     """The resistance of every element."""
-    return {element.name: element.values["resistance"] for element in flatten(read(text).require().top)}
+    return {element.name: element.values["resistance"] for element in flatten(read(text).require()).elements}
 
 
 def test_parameters_depend_on_each_other_in_any_order() -> None:
@@ -137,7 +138,7 @@ def test_names_are_looked_for_where_a_subcircuit_is_defined_not_where_it_is_used
 
 def test_models_use_the_parameters_of_their_scope() -> None:
     text = ".subckt d2 a k is=1f\n.model m d(is={2*is} bv={0})\nd1 a k m\n.ends\nx1 a 0 d2 is=3f"
-    [diode] = flatten(read(text).require().top)
+    [diode] = flatten(read(text).require()).elements
     assert diode.values == {"is": 6e-15}
 
 
@@ -149,7 +150,7 @@ def test_functions_of_the_file() -> None:
 @pytest.mark.parametrize(
     ("text", "message", "line"),
     [
-        (".param a={b} b={a}\nr1 1 0 {a}", "depends on itself", 2),
+        (".param a={b} b={a}\nr1 1 0 {a}", "depends on itself", 1),
         (".func f(x) {f(x)+1}\nr1 1 0 {f(1)}", "more than 60 deep", 2),
         ("r1 1 0 {nothing}", "'nothing' is not a parameter", 1),
         (".subckt s a\nr1 a 0 1\n.ends\nx1 1 s r=2", "has no parameter r", 4),
@@ -158,7 +159,7 @@ def test_functions_of_the_file() -> None:
 )
 def test_what_cannot_be_resolved_is_an_error_with_its_line(text: str, message: str, line: int) -> None:
     with pytest.raises(NetlistError, match=message) as caught:
-        flatten(read(text).top)
+        flatten(read(text))
     assert caught.value.place.line == line
 
 
@@ -166,7 +167,7 @@ def test_functions_that_multiply_end_in_an_error_soon() -> None:
     doubling = "\n".join(f".func f{k}(x) {{f{k + 1}(x)+f{k + 1}(x)}}" for k in range(50))
     start = time.perf_counter()
     with pytest.raises(NetlistError, match="more than 100,000 times"):
-        flatten(read(f"{doubling}\n.func f50(x) {{x}}\nr1 1 0 {{f0(1)}}").top)
+        flatten(read(f"{doubling}\n.func f50(x) {{x}}\nr1 1 0 {{f0(1)}}"))
     assert time.perf_counter() - start < 5
 
 
@@ -179,10 +180,10 @@ def test_chains_through_many_scopes_end_in_an_error() -> None:
     text += "r1 a 0 {p17x0}\n"
     closing = "".join(f".ends\nx1 a s{k}\n" for k in range(17, -1, -1))
     with pytest.raises(NetlistError, match="too many others"):
-        flatten(read(text + closing).top)
+        flatten(read(text + closing))
 
 
 def test_a_long_chain_of_parameters_ends_in_an_error() -> None:
     chain = "\n".join(f".param p{k}={{p{k + 1}}}" for k in range(3000))
     with pytest.raises(NetlistError, match="deep"):
-        flatten(read(f"{chain}\n.param p3000=1\nr1 1 0 {{p0}}").top)
+        flatten(read(f"{chain}\n.param p3000=1\nr1 1 0 {{p0}}"))

@@ -23,7 +23,7 @@ def test_subcircuits_expand_with_their_own_names_nodes_and_models() -> None:
     .ends
     x9 in outer
     """
-    elements = {element.name: element for element in flatten(read(text).require().top)}
+    elements = {element.name: element for element in flatten(read(text).require()).elements}
     assert set(elements) == {"x9.x1.d1", "x9.x1.r1", "x9.x1.e1", "x9.x1.f1", "x9.x1.v1", "x9.d1"}
     assert elements["x9.x1.d1"].nodes == ("in", "x9.x1.x")
     assert elements["x9.x1.r1"].nodes == ("x9.x1.x", "0")
@@ -45,7 +45,7 @@ def test_subcircuits_expand_with_their_own_names_nodes_and_models() -> None:
 )
 def test_what_does_not_fit_is_an_error_with_its_line(text: str, message: str, line: int) -> None:
     with pytest.raises(NetlistError, match=message) as caught:
-        flatten(read(text).top)
+        flatten(read(text))
     assert caught.value.place.line == line
 
 
@@ -53,4 +53,4 @@ def test_subcircuits_that_multiply_end_in_an_error() -> None:
     levels = [".subckt s0 1\nr1 1 0 1k\n.ends"]
     levels += [f".subckt s{k} 1\n" + "\n".join(f"x{j} 1 s{k - 1}" for j in range(10)) + "\n.ends" for k in range(1, 9)]
     with pytest.raises(NetlistError, match="more than 100,000 elements"):
-        flatten(read("\n".join([*levels, "x1 a s8"])).top)
+        flatten(read("\n".join([*levels, "x1 a s8"])))

@@ -1,0 +1,156 @@
+"""Sources that follow an expression of voltages, currents, time and temperature (E and G with VALUE, B).
+
+Five families share their kernels: a voltage and a current, and three without nodes, whose value stands as an unknown
+for other sources to look at: a quantity, the derivative of one in time, and its integral. An integral has a pole not
+at zero but at LEAK, so that an operating point exists.
+
+A device's `extra` is its Program (devices/program.py); its constants are its parameters.
+"""
+
+from __future__ import annotations
+
+from verdad_core.arrays import Floats, Integers
+from verdad_core.devices.base import (
+    AMBIENT,
+    COUNT,
+    DERIVED,
+    PARAMETERS,
+    SLOTS,
+    TABLE,
+    TIME,
+    Control,
+    Element,
+    Family,
+    Parameter,
+    Record,
+    Wiring,
+    load_kernel,
+    update_kernel,
+)
+from verdad_core.devices.program import Program, run
+from verdad_core.devices.stamps import admittance, branch
+from verdad_core.jit import at
+
+VOLTAGE_MODE, CURRENT_MODE, QUANTITY_MODE, DERIVATIVE_MODE, INTEGRAL_MODE = range(5)
+
+# A record: its own length, the number of its slots and of its derived values, mode, plus, minus, branch, the numbers
+# of operations, constants and controls, then a pair of unknowns per control, then three integers per operation.
+LENGTH, SLOT_COUNT, DERIVED_COUNT, MODE, PLUS, MINUS, BRANCH, OPERATIONS, CONSTANTS, INPUTS = range(10)
+RECORD_HEADER = 10
+
+#: The pole of an integral, in rad/s.
+LEAK = 1e-12
+
+
+def _constants(element: Element) -> tuple[Parameter, ...]:
+    return tuple(Parameter(f"k{k}", v, "", f"constant {k}") for k, v in enumerate(element.extra.constants, 1))
+
+
+def _derived(element: Element) -> int:
+    """The temperature, the constants, and the stack."""
+    program: Program = element.extra
+    return 1 + len(program.constants) + program.depth * (1 + len(element.controls))
+
+
+def control_pair(control: Control, wiring: Wiring) -> tuple[int, int]:
+    """The unknowns between which a control is: two nodes, or a branch current and ground."""
+    if control.source:
+        return wiring.branch_of(control.source), wiring.ground
+    return wiring.node(control.plus), wiring.node(control.minus)
+
+
+def _connect(element: Element, wiring: Wiring, mode: int) -> Record:
+    plus, minus = (wiring.node(node) for node in element.nodes) if element.nodes else (wiring.ground, wiring.ground)
+    i = wiring.ground if mode == CURRENT_MODE else wiring.branch()
+    pairs = [control_pair(control, wiring) for control in element.controls]
+    if mode == CURRENT_MODE:
+        entries = [position for a, b in pairs for position in ((plus, a), (plus, b), (minus, a), (minus, b))]
+    else:
+        own = [(plus, i), (minus, i), (i, plus), (i, minus)] if mode == VOLTAGE_MODE else [(i, i)]
+        entries = [*own, *(position for a, b in pairs for position in ((i, a), (i, b)))]
+    program = element.extra
+    body = [mode, plus, minus, i, len(program.operations), len(program.constants), len(pairs)]
+    body += [unknown for pair in pairs for unknown in pair]
+    body += [number for operation in program.operations for number in operation]
+    return Record((len(body) + 3, len(entries), _derived(element), *body), tuple(entries))
+
+
+@update_kernel
+def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
+    t, p, d = head[TABLE], head[PARAMETERS], head[DERIVED]
+    for _ in range(head[COUNT]):
+        derived[d] = parameters[AMBIENT]
+        for k in range(table[t + CONSTANTS]):
+            derived[d + 1 + k] = parameters[p + k]
+        p += table[t + CONSTANTS]
+        d += table[t + DERIVED_COUNT]
+        t += table[t + LENGTH]
+
+
+@load_kernel
+def load(
+    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
+    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
+) -> int:  # fmt: skip
+    t, s, d = head[TABLE], head[SLOTS], head[DERIVED]
+    for _ in range(head[COUNT]):
+        mode, p, m, i = table[t + MODE], table[t + PLUS], table[t + MINUS], table[t + BRANCH]
+        inputs, constants = table[t + INPUTS], at(derived, d + 1)
+        pairs = at(table, t + RECORD_HEADER)
+        stack = at(constants, table[t + CONSTANTS])
+        run(at(pairs, 2 * inputs), table[t + OPERATIONS], constants, pairs, inputs, x, derived[d], options[TIME], stack)
+        value = stack[0]
+        if mode == CURRENT_MODE:
+            f[p] += value
+            f[m] -= value
+            for j in range(inputs):
+                admittance(g, slots, s + 4 * j, stack[1 + j])
+        elif mode == DERIVATIVE_MODE:
+            f[i] += x[i]
+            g[slots[s]] += 1.0
+            q[i] -= value
+            for j in range(inputs):
+                c[slots[s + 1 + 2 * j]] -= stack[1 + j]
+                c[slots[s + 2 + 2 * j]] += stack[1 + j]
+        else:
+            own = 4 if mode == VOLTAGE_MODE else 1
+            if mode == VOLTAGE_MODE:
+                branch(f, g, slots, s, x, p, m, i)
+            elif mode == QUANTITY_MODE:
+                f[i] += x[i]
+                g[slots[s]] += 1.0
+            else:
+                f[i] += LEAK * x[i]
+                g[slots[s]] += LEAK
+                q[i] += x[i]
+                c[slots[s]] += 1.0
+            f[i] -= value
+            for j in range(inputs):
+                g[slots[s + own + 2 * j]] -= stack[1 + j]
+                g[slots[s + own + 1 + 2 * j]] += stack[1 + j]
+        s += table[t + SLOT_COUNT]
+        d += table[t + DERIVED_COUNT]
+        t += table[t + LENGTH]
+    return 0
+
+
+def _family(name: str, title: str, mode: int) -> Family:
+    return Family(
+        name=name,
+        title=title,
+        parameters=(),
+        parameters_of=_constants,
+        connect=lambda element, wiring: _connect(element, wiring, mode),
+        update=update,
+        load=load,
+        derived=_derived,
+        has_branch=mode != CURRENT_MODE,
+        paths=((0, 1),) if mode == VOLTAGE_MODE else (),
+    )
+
+
+VOLTAGE = _family("behavioural voltage", "Voltage that follows an expression", VOLTAGE_MODE)
+CURRENT = _family("behavioural current", "Current that follows an expression", CURRENT_MODE)
+QUANTITY = _family("quantity", "Value of an expression", QUANTITY_MODE)
+DERIVATIVE = _family("derivative", "Derivative of an expression in time", DERIVATIVE_MODE)
+INTEGRAL = _family("integral", "Integral of an expression in time", INTEGRAL_MODE)

@@ -1,0 +1,290 @@
+"""Programs of behavioural sources: what expressions of voltages and currents become, and the kernel that runs them.
+
+A program is a list of (operation, operand) pairs for a stack machine that carries every value together with its
+derivatives to the program's controls (dual numbers; Wengert, "A simple automatic derivative evaluation program",
+CACM 7, 1964). Where a function has no value or slope (a division by zero, the root of a negative number), the program
+goes on with the nearest one that exists, so that Newton's method can come back from there.
+"""
+
+from __future__ import annotations
+
+import math
+import operator
+from bisect import bisect_right
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from verdad_core.arrays import Floats, Integers
+from verdad_core.jit import at, kernel
+
+
+def _power(x: float, y: float) -> float:
+    if x < 0 and y != int(y):
+        raise ValueError("a negative number to a broken power")
+    return float(x**y)
+
+
+def _divide(x: float, y: float) -> float:
+    if y == 0:
+        raise ValueError("a division by zero")
+    return x / y
+
+
+@dataclass(frozen=True)
+class Function:
+    """One operation: its code, how many operands it takes, and what it does to numbers.
+
+    A `callable` one can be called by its name in an expression; the others are operators.
+    """
+
+    code: int
+    operands: int
+    of: Callable[..., float]
+    callable: bool = True
+
+
+# What stands for itself on the stack: operand is the index of a constant or of a control.
+CONSTANT, CONTROL, NOW, CELSIUS, CHOOSE, LOOK_UP = range(6)
+_UNARY = 10
+_BINARY = 50
+
+#: Arguments of exponentials are held below this; the exponential goes on as a straight line.
+MAX_EXPONENT = 300.0
+
+#: Smallest size of a divisor.
+SMALLEST = 1e-250
+
+_UNARY_OF: dict[str, Callable[..., float]] = {
+    "neg": operator.neg, "not": lambda x: float(not x), "abs": abs, "sgn": lambda x: float((x > 0) - (x < 0)),
+    "stp": lambda x: float(x > 0), "uramp": lambda x: max(x, 0.0), "sqrt": math.sqrt, "exp": math.exp,
+    "ln": math.log, "log10": math.log10, "sin": math.sin, "cos": math.cos, "tan": math.tan, "asin": math.asin,
+    "acos": math.acos, "atan": math.atan, "sinh": math.sinh, "cosh": math.cosh, "tanh": math.tanh,
+    "asinh": math.asinh, "acosh": math.acosh, "atanh": math.atanh, "floor": lambda x: float(math.floor(x)),
+    "ceil": lambda x: float(math.ceil(x)), "int": lambda x: float(math.trunc(x)),
+}  # fmt: skip
+_BINARY_OF: dict[str, Callable[..., float]] = {
+    "add": operator.add, "sub": operator.sub, "mul": operator.mul, "div": _divide, "pow": _power,
+    "lt": lambda x, y: float(x < y), "gt": lambda x, y: float(x > y), "le": lambda x, y: float(x <= y),
+    "ge": lambda x, y: float(x >= y), "eq": lambda x, y: float(x == y), "ne": lambda x, y: float(x != y),
+    "and": lambda x, y: float(bool(x) and bool(y)), "or": lambda x, y: float(bool(x) or bool(y)),
+    "min": min, "max": max, "pwr": lambda x, y: _power(abs(x), y),
+    "pwrs": lambda x, y: math.copysign(_power(abs(x), y), x) if x else 0.0, "atan2": math.atan2,
+    "hypot": math.hypot,
+}  # fmt: skip
+
+FUNCTIONS: dict[str, Function] = {
+    **{name: Function(_UNARY + k, 1, of, name not in ("neg", "not")) for k, (name, of) in enumerate(_UNARY_OF.items())},
+    **{
+        name: Function(_BINARY + k, 2, of, name in ("min", "max", "pow", "pwr", "pwrs", "atan2", "hypot"))
+        for k, (name, of) in enumerate(_BINARY_OF.items())
+    },
+}
+
+(_NEG, _NOT, _ABS, _SGN, _STP, _URAMP, _SQRT, _EXP, _LN, _LOG10, _SIN, _COS, _TAN, _ASIN, _ACOS, _ATAN, _SINH, _COSH,
+ _TANH, _ASINH, _ACOSH, _ATANH, _FLOOR, _CEIL, _INT) = range(_UNARY, _UNARY + 25)  # fmt: skip
+(_ADD, _SUB, _MUL, _DIV, _POW, _LT, _GT, _LE, _GE, _EQ, _NE, _AND, _OR, _MIN, _MAX, _PWR, _PWRS, _ATAN2,
+ _HYPOT) = range(_BINARY, _BINARY + 19)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Program:
+    """Operations [(code, operand, count), ..], constants, and how many values stand on the stack at most.
+
+    LOOK_UP's operand is where its `count` points x, y, x, y, .. begin among the constants; other operations leave
+    what they do not need at 0.
+    """
+
+    operations: tuple[tuple[int, int, int], ...]
+    constants: tuple[float, ...]
+    depth: int
+
+
+def look_up(x: float, points: list[tuple[float, float]]) -> float:
+    """Straight lines between points, constant beyond the first and the last."""
+    k = bisect_right([p[0] for p in points], x)
+    if k in (0, len(points)):
+        return points[min(k, len(points) - 1)][1]
+    (x0, y0), (x1, y1) = points[k - 1], points[k]
+    return y0 + (y1 - y0) * (x - x0) / (x1 - x0)
+
+
+@kernel
+def _unary(code: int, v: float) -> tuple[float, float]:
+    """(value, derivative) of a function of one operand."""
+    if code == _NEG:
+        return -v, -1.0
+    if code == _NOT:
+        return (1.0 if v == 0.0 else 0.0), 0.0
+    if code == _ABS:
+        return abs(v), 1.0 if v >= 0.0 else -1.0
+    if code == _SGN:
+        return (1.0 if v > 0.0 else (-1.0 if v < 0.0 else 0.0)), 0.0
+    if code == _STP:
+        return (1.0 if v > 0.0 else 0.0), 0.0
+    if code == _URAMP:
+        return max(v, 0.0), 1.0 if v > 0.0 else 0.0
+    if code == _SQRT:
+        root = math.sqrt(max(v, 0.0))
+        return root, 0.5 / max(root, 1e-12)
+    if code == _EXP:
+        e = math.exp(min(v, MAX_EXPONENT))
+        return (e * (1.0 + v - MAX_EXPONENT) if v > MAX_EXPONENT else e), e
+    if code in (_LN, _LOG10):
+        scale = 1.0 if code == _LN else 1.0 / math.log(10.0)
+        above = max(v, SMALLEST)
+        return scale * math.log(above), scale / above if v > 0.0 else 0.0
+    if code == _SIN:
+        return math.sin(v), math.cos(v)
+    if code == _COS:
+        return math.cos(v), -math.sin(v)
+    if code == _TAN:
+        t = math.tan(v)
+        return t, 1.0 + t * t
+    if code == _ASIN:
+        inside = min(max(v, -1.0), 1.0)
+        return math.asin(inside), 1.0 / math.sqrt(max(1.0 - inside * inside, 1e-24))
+    if code == _ACOS:
+        inside = min(max(v, -1.0), 1.0)
+        return math.acos(inside), -1.0 / math.sqrt(max(1.0 - inside * inside, 1e-24))
+    if code == _ATAN:
+        return math.atan(v), 1.0 / (1.0 + v * v)
+    if code in (_SINH, _COSH):
+        e = 0.5 * math.exp(min(abs(v), MAX_EXPONENT))
+        if abs(v) > MAX_EXPONENT:
+            size = e * (1.0 + abs(v) - MAX_EXPONENT)
+            sign = 1.0 if v > 0.0 else -1.0
+            return (sign * size, e) if code == _SINH else (size, sign * e)
+        return (math.sinh(v), math.cosh(v)) if code == _SINH else (math.cosh(v), math.sinh(v))
+    if code == _TANH:
+        t = math.tanh(v)
+        return t, 1.0 - t * t
+    if code == _ASINH:
+        return math.asinh(v), 1.0 / math.sqrt(v * v + 1.0)
+    if code == _ACOSH:
+        inside = max(v, 1.0)
+        return math.acosh(inside), 1.0 / math.sqrt(max(inside * inside - 1.0, 1e-24))
+    if code == _ATANH:
+        inside = min(max(v, -1.0 + 1e-15), 1.0 - 1e-15)
+        return math.atanh(inside), 1.0 / (1.0 - inside * inside)
+    if code == _FLOOR:
+        return float(math.floor(v)), 0.0
+    if code == _CEIL:
+        return float(math.ceil(v)), 0.0
+    return float(math.trunc(v)), 0.0
+
+
+@kernel
+def _binary(code: int, a: float, b: float) -> tuple[float, float, float]:
+    """(value, derivative to a, derivative to b) of a function of two operands."""
+    if code == _ADD:
+        return a + b, 1.0, 1.0
+    if code == _SUB:
+        return a - b, 1.0, -1.0
+    if code == _MUL:
+        return a * b, b, a
+    if code == _DIV:
+        divisor = b if abs(b) > SMALLEST else math.copysign(SMALLEST, b)
+        return a / divisor, 1.0 / divisor, -a / divisor / divisor
+    if code in (_POW, _PWR, _PWRS):
+        size = abs(a)
+        sign = 1.0
+        if a < 0.0 and (code == _PWRS or (code == _POW and math.fabs(b % 2.0) == 1.0)):
+            sign = -1.0
+        if size == 0.0:
+            return (1.0 if b == 0.0 else 0.0), (1.0 if b == 1.0 else 0.0), 0.0
+        exponent = b * math.log(size)
+        value = math.exp(min(exponent, MAX_EXPONENT))
+        return sign * value, b * value / size * (1.0 if a > 0.0 else -sign), sign * value * math.log(size)
+    if code == _LT:
+        return (1.0 if a < b else 0.0), 0.0, 0.0
+    if code == _GT:
+        return (1.0 if a > b else 0.0), 0.0, 0.0
+    if code == _LE:
+        return (1.0 if a <= b else 0.0), 0.0, 0.0
+    if code == _GE:
+        return (1.0 if a >= b else 0.0), 0.0, 0.0
+    if code == _EQ:
+        return (1.0 if a == b else 0.0), 0.0, 0.0
+    if code == _NE:
+        return (1.0 if a != b else 0.0), 0.0, 0.0
+    if code == _AND:
+        return (1.0 if a != 0.0 and b != 0.0 else 0.0), 0.0, 0.0
+    if code == _OR:
+        return (1.0 if a != 0.0 or b != 0.0 else 0.0), 0.0, 0.0
+    if code == _MIN:
+        return (a, 1.0, 0.0) if a <= b else (b, 0.0, 1.0)
+    if code == _MAX:
+        return (a, 1.0, 0.0) if a >= b else (b, 0.0, 1.0)
+    if code == _ATAN2:
+        square = max(a * a + b * b, SMALLEST)
+        return math.atan2(a, b), b / square, -a / square
+    root = math.hypot(a, b)
+    return root, a / max(root, SMALLEST), b / max(root, SMALLEST)
+
+
+@kernel
+def _between(points: Floats, count: int, x: float) -> tuple[float, float]:
+    """(value, slope) of a table: straight lines between its points, constant outside."""
+    last = 2 * count - 2
+    if x <= points[0]:
+        return points[1], 0.0
+    if x >= points[last]:
+        return points[last + 1], 0.0
+    low, high = 0, count - 1
+    while high - low > 1:
+        middle = (low + high) // 2
+        if points[2 * middle] <= x:
+            low = middle
+        else:
+            high = middle
+    x0, y0, x1, y1 = points[2 * low], points[1 + 2 * low], points[2 * high], points[1 + 2 * high]
+    slope = (y1 - y0) / (x1 - x0)
+    return y0 + slope * (x - x0), slope
+
+
+@kernel
+def run(
+    operations: Integers, count: int, constants: Floats, controls: Integers, inputs: int, x: Floats, celsius: float,
+    time: float, stack: Floats,
+) -> None:  # fmt: skip
+    """Run `count` operations; stack[0] becomes the value, stack[1:1 + inputs] its derivatives to the controls.
+
+    Control j is x[controls[2j]] - x[controls[2j + 1]]. The stack has (1 + inputs) numbers per value.
+    """
+    wide = 1 + inputs
+    top = -wide
+    for k in range(count):
+        code, operand = operations[3 * k], operations[3 * k + 1]
+        if code < CHOOSE:
+            top += wide
+            for j in range(1, wide):
+                stack[top + j] = 0.0
+            if code == CONSTANT:
+                stack[top] = constants[operand]
+            elif code == CONTROL:
+                stack[top] = x[controls[2 * operand]] - x[controls[2 * operand + 1]]
+                stack[top + 1 + operand] = 1.0
+            elif code == NOW:
+                stack[top] = max(time, 0.0)
+            else:
+                stack[top] = celsius
+        elif code == CHOOSE:
+            top -= 2 * wide
+            chosen = top + wide if stack[top] != 0.0 else top + 2 * wide
+            for j in range(wide):
+                stack[top + j] = stack[chosen + j]
+        elif code < _BINARY:
+            if code == LOOK_UP:
+                value, slope = _between(at(constants, operand), operations[3 * k + 2], stack[top])
+            else:
+                value, slope = _unary(code, stack[top])
+            stack[top] = value
+            for j in range(1, wide):
+                stack[top + j] = slope * stack[top + j] if stack[top + j] != 0.0 else 0.0
+        else:
+            top -= wide
+            value, left, right = _binary(code, stack[top], stack[top + wide])
+            stack[top] = value
+            for j in range(1, wide):
+                a, b = stack[top + j], stack[top + wide + j]
+                stack[top + j] = (left * a if a != 0.0 else 0.0) + (right * b if b != 0.0 else 0.0)

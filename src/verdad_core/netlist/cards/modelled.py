@@ -1,0 +1,100 @@
+"""Elements that a `.model` describes: D, Q, J, M, S, W, O and U; and T, which has its values on its own card."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from verdad_core.devices.base import Control
+from verdad_core.netlist.cards.card import Card, Kind, Words, write_values
+from verdad_core.netlist.expressions import Value
+from verdad_core.netlist.lines import Statement
+
+#: What a semiconductor's card may say.
+_SEMICONDUCTOR = {name: name for name in ("area", "m", "temp")} | {"dtemp": "rise", "rise": "rise"}
+_GEOMETRY = {name: name for name in ("l", "w", "ad", "as", "pd", "ps", "nrd", "nrs")}
+_IGNORED = frozenset({"ic", "off", "nrg", "nrb"})
+
+
+def _semiconductor(least: int, most: int, names: str) -> Callable[[Statement], Card]:
+    def read(statement: Statement) -> Card:
+        words = Words(statement)
+        nodes = list(words.nodes(least, f"{names} and model"))
+        while len(nodes) < most and len(words.rest) > 1 and _names_model(words):
+            nodes.append(words.take("a node").text)
+        model = words.take(f"{names} and model").text
+        values: dict[str, Value] = {}
+        words.skip("off")
+        if words.is_number():
+            values["area"] = words.number()
+        words.skip("off")
+        known = {**_SEMICONDUCTOR, **(_GEOMETRY if statement.keyword[0] == "m" else {})}
+        values |= words.values(known, _IGNORED)
+        clean = tuple(node.strip("[]") for node in nodes)
+        return Card(statement.keyword, clean, statement, values=values, model=model)
+
+    return read
+
+
+def _names_model(words: Words) -> bool:
+    """Whether the second word from here is a name, so that the first one is a node."""
+    second, after = words.rest[1].text, words.rest[2].text if len(words.rest) > 2 else ""
+    return second != "=" and after != "=" and (second[0].isalpha() or second[0] == "_") and second != "off"
+
+
+def _write(card: Card) -> str:
+    controls = "".join(f" {c.source or f'{c.plus} {c.minus}'}" for c in card.controls)
+    nodes = "".join(f" {node}" for node in card.nodes)
+    model = f" {card.model}" if card.model else ""
+    return f"{card.name}{nodes}{controls}{model}{write_values(card.values)}"
+
+
+def _switch(statement: Statement) -> Card:
+    words = Words(statement)
+    nodes = words.nodes(2, "two nodes, what controls the switch, and a model")
+    if statement.keyword[0] == "w":
+        control = Control(source=words.take("the controlling source").text)
+    else:
+        control = Control(*words.nodes(2, "two controlling nodes and a model"))
+    model = words.take("a model").text
+    values: dict[str, Value] = {}
+    if words.peek() in ("on", "off"):
+        values["initially"] = 1.0 if words.take("on or off").text == "on" else 0.0
+    values |= words.values({"initially": "initially", "m": "m"}, _IGNORED)
+    return Card(statement.keyword, nodes, statement, values=values, controls=(control,), model=model)
+
+
+def _lossless_line(statement: Statement) -> Card:
+    words = Words(statement)
+    nodes = words.nodes(4, "two ports of two nodes")
+    known = {"z0": "z0", "zo": "z0", "td": "td", "f": "f", "nl": "nl"}
+    values = words.values(known, _IGNORED)
+    if "z0" not in values or ("td" not in values and "f" not in values):
+        raise statement.error(f"{statement.keyword} needs Z0 and TD, or Z0, F and NL", "Write T1 1 0 2 0 Z0=50 TD=5n.")
+    return Card(statement.keyword, nodes, statement, "line", values)
+
+
+def _lossy_line(statement: Statement) -> Card:
+    words = Words(statement)
+    nodes = words.nodes(4, "two ports of two nodes and a model")
+    model = words.take("a model").text
+    return Card(statement.keyword, nodes, statement, values=words.values({"len": "len"}, _IGNORED), model=model)
+
+
+def _distributed_rc(statement: Statement) -> Card:
+    """Two ends and the node that its capacitance goes to."""
+    words = Words(statement)
+    a, b, common = words.nodes(3, "two ends, the capacitance's node and a model")
+    model = words.take("a model").text
+    values = words.values({"l": "len", "len": "len", "n": "lumps"}, _IGNORED)
+    values.pop("lumps", None)
+    return Card(statement.keyword, (a, b, common), statement, values=values, model=model)
+
+
+DIODE = Kind(_semiconductor(2, 2, "anode, cathode"), _write)
+BIPOLAR = Kind(_semiconductor(3, 4, "collector, base, emitter"), _write)
+JFET = Kind(_semiconductor(3, 3, "drain, gate, source"), _write)
+MOSFET = Kind(_semiconductor(3, 4, "drain, gate, source, bulk"), _write)
+SWITCH = Kind(_switch, _write)
+LOSSLESS_LINE = Kind(_lossless_line, _write)
+LOSSY_LINE = Kind(_lossy_line, _write)
+DISTRIBUTED_RC = Kind(_distributed_rc, _write)

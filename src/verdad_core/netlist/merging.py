@@ -1,0 +1,125 @@
+"""An element's own values and its model's, put together into the parameters of its device family."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from verdad_core.devices import FAMILY_OF
+
+Values = Mapping[str, float]
+
+#: How parallel devices (m of them) change each family's value: the parameter, and the power of m it grows with.
+_PARALLEL = {"resistor": ("resistance", -1), "capacitor": ("capacitance", 1), "inductor": ("inductance", -1),
+             "diode": ("area", 1), "bipolar": ("area", 1), "jfet": ("area", 1), "mosfet": ("m", 1),
+             "power mosfet": ("m", 1)}  # fmt: skip
+
+
+def merge(family: str, own: Values, model: Values, celsius: float, nominal: float) -> dict[str, float]:
+    """The values of an element of `family`, at an ambient of `celsius`; models hold at `nominal` (both in °C).
+
+    Raises ValueError with the reason where they do not make one.
+    """
+    values = _SPECIAL[family](own, model) if family in _SPECIAL else {**model, **own}
+    if "temp" in values:
+        values["rise"] = values.pop("temp") - celsius
+    count = values.pop("m", 1.0) if family != "diode" else _diode_count(own, model, values)
+    if count != 1.0 and family in _PARALLEL:
+        name, power = _PARALLEL[family]
+        default = {parameter.name: parameter.default for parameter in FAMILY_OF[family].parameters}.get(name, 1.0)
+        values[name] = values.get(name, default) * count**power
+    if nominal != _TNOM and "tnom" in {parameter.name for parameter in FAMILY_OF[family].parameters}:
+        values.setdefault("tnom", nominal)
+    return values
+
+
+#: The families' own default.
+_TNOM = 27.0
+
+
+def _diode_count(own: Values, model: Values, values: dict[str, float]) -> float:
+    """A diode's own m counts parallel ones, its model's m is the grading coefficient."""
+    if "m" not in own:
+        return 1.0
+    values.pop("m")
+    if "m" in model:
+        values["m"] = model["m"]
+    return own["m"]
+
+
+def _resistor(own: Values, model: Values) -> dict[str, float]:
+    values = {**model, **own}
+    sheet = values.pop("rsh", 0.0)
+    wide, narrow = values.pop("w", values.get("defw", 1e-5)), values.pop("narrow", 0.0)
+    values.pop("defw", None)
+    long = values.pop("l", 0.0)
+    if "resistance" not in values:
+        if not (sheet > 0 and long > narrow and wide > narrow):
+            raise ValueError("has no resistance, and its model no sheet resistance with a length")
+        values["resistance"] = sheet * (long - narrow) / (wide - narrow)
+    values["resistance"] *= values.pop("scale", 1.0)
+    return values
+
+
+def _capacitor(own: Values, model: Values) -> dict[str, float]:
+    values = {**model, **own}
+    area, edge, narrow = values.pop("cj", 0.0), values.pop("cjsw", 0.0), values.pop("narrow", 0.0)
+    wide, long = values.pop("w", values.get("defw", 1e-5)) - narrow, values.pop("l", 0.0) - narrow
+    values.pop("defw", None)
+    if "capacitance" not in values:
+        if not (long > 0 and wide > 0):
+            raise ValueError("has no capacitance, and its model none from a length")
+        values["capacitance"] = area * long * wide + 2.0 * edge * (long + wide)
+    values["capacitance"] *= values.pop("scale", 1.0)
+    return values
+
+
+def _inductor(own: Values, model: Values) -> dict[str, float]:
+    values = {**model, **own}
+    if "inductance" not in values:
+        raise ValueError("has no inductance")
+    values["inductance"] *= values.pop("scale", 1.0)
+    return values
+
+
+def _line(own: Values, model: Values) -> dict[str, float]:
+    values = {**model, **own}
+    if "z0" in values:
+        if "td" not in values:
+            if values["f"] <= 0:
+                raise ValueError("has a frequency that is not above zero")
+            values["td"] = values.get("nl", 0.25) / values["f"]
+        return {"z0": values["z0"], "td": values["td"]}
+    if "len" not in values:
+        raise ValueError("has no length, and neither has its model")
+    return values
+
+
+def _switch(own: Values, model: Values) -> dict[str, float]:
+    """The hysteresis form, with thresholds written either way."""
+    values = {**model, **own}
+    on, off = values.pop("on", None), values.pop("off", None)
+    if on is not None or off is not None:
+        on, off = on if on is not None else 1.0, off if off is not None else 0.0
+        values.setdefault("threshold", (on + off) / 2)
+        values.setdefault("hysteresis", (on - off) / 2)
+    return values
+
+
+def _smooth_switch(own: Values, model: Values) -> dict[str, float]:
+    values = {**model, **own}
+    middle, half = values.pop("threshold", None), values.pop("hysteresis", 0.0)
+    if middle is not None:
+        values.setdefault("on", middle + max(half, 1e-3))
+        values.setdefault("off", middle - max(half, 1e-3))
+    values.pop("initially", None)
+    return values
+
+
+_SPECIAL: dict[str, Callable[[Values, Values], dict[str, float]]] = {
+    "resistor": _resistor,
+    "capacitor": _capacitor,
+    "inductor": _inductor,
+    "line": _line,
+    "switch": _switch,
+    "smooth switch": _smooth_switch,
+}
