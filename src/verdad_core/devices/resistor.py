@@ -40,6 +40,9 @@ RESISTANCE, TC1, TC2, TCE, RISE, EXCESS = range(6)
 GIVEN = 6
 KEPT = 3
 
+#: A resistance of zero, which makers' files have, counts as this many ohms.
+SMALLEST = 1e-6
+
 
 @update_kernel
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
@@ -49,6 +52,7 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         rise = celsius - NOMINAL_CELSIUS
         scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
         resistance = parameters[p + RESISTANCE] * scale * 1.01 ** (parameters[p + TCE] * rise)
+        resistance = math.copysign(max(abs(resistance), SMALLEST), resistance)
         derived[d] = 1.0 / resistance
         derived[d + 1] = 4.0 * BOLTZMANN * (celsius + ZERO_CELSIUS) / abs(resistance)
         derived[d + 2] = parameters[p + EXCESS] ** 2 / math.log(10.0)

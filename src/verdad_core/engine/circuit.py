@@ -94,25 +94,31 @@ def room(sizes: Integers) -> Floats:
 
 
 @kernel
+def size(sizes: Integers, column: int) -> int:
+    """One of the sizes, in 64 bit."""
+    return np.int64(sizes[column])  # type: ignore[return-value]
+
+
+@kernel
 def bare(arrays: Arrays) -> Circuit:
     """Pointers to the arrays of a circuit, which the caller keeps alive."""
-    sizes: Any = arrays.sizes
+    sizes = arrays.sizes
     return Circuit(
         pointer(arrays.code), pointer(arrays.heads), pointer(arrays.table), pointer(arrays.slots),
         pointer(arrays.rows), pointer(arrays.columns), pointer(arrays.held), pointer(arrays.nodesets),
-        pointer(arrays.suggested), int(sizes[FAMILIES]), int(sizes[UNKNOWNS]), int(sizes[NODES]),
-        int(sizes[NNZ]), int(sizes[HELD]), int(sizes[NODESETS]),
+        pointer(arrays.suggested), size(sizes, FAMILIES), size(sizes, UNKNOWNS), size(sizes, NODES),
+        size(sizes, NNZ), size(sizes, HELD), size(sizes, NODESETS),
     )  # fmt: skip
 
 
 @kernel
 def workspace(arrays: Arrays, memory: Floats) -> Work:
     """A Work inside `memory` (see `room`), with the options of a plain operating point."""
-    sizes: Any = arrays.sizes
-    n, nnz = int(sizes[UNKNOWNS]) + 1, int(sizes[NNZ]) + 1
-    states = int(sizes[STATES])
-    derived = at(pointer(memory), int(sizes[PARAMETERS]))
-    options = at(derived, int(sizes[DERIVED]))
+    sizes = arrays.sizes
+    n, nnz = size(sizes, UNKNOWNS) + 1, size(sizes, NNZ) + 1
+    states = size(sizes, STATES)
+    derived = at(pointer(memory), size(sizes, PARAMETERS))
+    options = at(derived, size(sizes, DERIVED))
     state = at(options, OPTIONS)
     g = at(state, 2 * states)
     first = at(g, 3 * nnz)
