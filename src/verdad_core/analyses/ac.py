@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
-from verdad_core.analyses.operating_point import OperatingPoint, operating_point
-from verdad_core.analyses.poles import Poles, poles
+from verdad_core.analyses.operating_point import operating_point
+from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import respond
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.engine.matrix import ParameterMatrix
@@ -18,17 +17,11 @@ from verdad_core.errors import CircuitError
 
 
 @dataclass(frozen=True)
-class AcResult:
+class AcResult(AtBias):
     """`values` [S, outputs, F]: phasors in V or A; NaN in rows whose operating point was not found."""
 
     frequency: Floats
     values: Complexes
-    operating_point: OperatingPoint
-
-    @cached_property
-    def poles(self) -> list[Poles]:
-        """The natural frequencies of every row: with one in the right half-plane its response cannot be measured."""
-        return poles(self.operating_point)
 
 
 def logarithmic(start: float, stop: float, per_decade: int) -> Floats:
@@ -61,4 +54,4 @@ def ac(
             remedy="Give the driving source an AC magnitude, 1 V for example.",
         )
     point = operating_point(structure, matrix, threads)
-    return AcResult(frequency, respond(point, frequency, outputs, threads=threads)[:, 0], point)
+    return AcResult(point, frequency, respond(point, frequency, outputs, threads=threads)[:, 0])

@@ -14,6 +14,7 @@ Large Eigenvalue Problems", 2011), which finds the poles near each.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -81,6 +82,18 @@ def poles(point: OperatingPoint) -> list[Poles]:
         else:
             found.append(natural_frequencies(_dense(structure, g[row]), _dense(structure, c[row])))
     return found
+
+
+@dataclass(frozen=True)
+class AtBias:
+    """A result of a circuit linearised at its operating points, and so of those points' stability."""
+
+    operating_point: OperatingPoint
+
+    @cached_property
+    def poles(self) -> list[Poles]:
+        """The natural frequencies of every row: with one in the right half-plane its result cannot be measured."""
+        return poles(self.operating_point)
 
 
 def zeros(point: OperatingPoint, source: str, output: tuple[str, str]) -> list[Poles]:

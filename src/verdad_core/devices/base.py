@@ -69,7 +69,10 @@ BOLTZMANN_OVER_CHARGE = BOLTZMANN / CHARGE
 
 @dataclass(frozen=True)
 class Parameter:
-    """One user parameter. A `positive` one must be above zero, a `non_negative` one not below it."""
+    """One user parameter. A `positive` one must be above zero, a `non_negative` one not below it.
+
+    A `structural` one adds an unknown where it is not zero; a `choice` picks between equations.
+    """
 
     name: str
     default: float
@@ -77,6 +80,8 @@ class Parameter:
     meaning: str
     positive: bool = False
     non_negative: bool = False
+    structural: bool = False
+    choice: bool = False
 
     def refusal(self, value: float) -> str | None:
         """Why `value` cannot be used, or None."""
@@ -166,6 +171,8 @@ class Family:
     fixes_voltage: bool = False
     #: Terminals that may float: a gate that nothing else holds is held by GMIN.
     gates: tuple[int, ...] = ()
+    #: Names of the terminals of a device with two pins, or of a transistor: what flows out first, then what controls.
+    pins: tuple[str, ...] = ()
     noise: Reached | None = None
     #: What makes the noise, one name per mechanism.
     mechanisms: tuple[str, ...] = ()

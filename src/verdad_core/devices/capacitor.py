@@ -69,6 +69,7 @@ FAMILY = Family(
     name="capacitor",
     title="Capacitor",
     parameters=PARAMETER_TABLE,
+    pins=("plus", "minus"),
     connect=two_terminal,
     update=update,
     load=load,

@@ -54,7 +54,7 @@ from verdad_core.jit import kernel
 
 PARAMETER_TABLE = (
     Parameter("is", 1e-14, "A", "saturation current", positive=True),
-    Parameter("rs", 0.0, "Ω", "series resistance", non_negative=True),
+    Parameter("rs", 0.0, "Ω", "series resistance", non_negative=True, structural=True),
     Parameter("n", 1.0, "", "emission coefficient", positive=True),
     Parameter("tt", 0.0, "s", "transit time", non_negative=True),
     Parameter("cjo", 0.0, "F", "depletion capacitance at zero bias", non_negative=True),
@@ -220,6 +220,7 @@ FAMILY = Family(
     name="diode",
     title="Diode",
     parameters=PARAMETER_TABLE,
+    pins=("anode", "cathode"),
     connect=_connect,
     update=update,
     load=load,

@@ -73,6 +73,7 @@ FAMILY = Family(
     name="inductor",
     title="Inductor",
     parameters=PARAMETER_TABLE,
+    pins=("plus", "minus"),
     connect=two_terminal_branch,
     update=update,
     load=load,

@@ -52,8 +52,8 @@ PARAMETER_TABLE = (
     Parameter("vto", -2.0, "V", "threshold voltage"),
     Parameter("beta", 1e-4, "A/V²", "transconductance coefficient", positive=True),
     Parameter("lambda", 0.0, "1/V", "channel-length modulation"),
-    Parameter("rd", 0.0, "Ω", "drain resistance", non_negative=True),
-    Parameter("rs", 0.0, "Ω", "source resistance", non_negative=True),
+    Parameter("rd", 0.0, "Ω", "drain resistance", non_negative=True, structural=True),
+    Parameter("rs", 0.0, "Ω", "source resistance", non_negative=True, structural=True),
     Parameter("cgs", 0.0, "F", "gate-source capacitance at zero bias", non_negative=True),
     Parameter("cgd", 0.0, "F", "gate-drain capacitance at zero bias", non_negative=True),
     Parameter("pb", 1.0, "V", "gate junction potential", positive=True),
@@ -72,7 +72,7 @@ PARAMETER_TABLE = (
     Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the parameters hold"),
     Parameter("area", 1.0, "", "area factor", positive=True),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
-    Parameter("polarity", 1.0, "", "1: n channel, -1: p channel"),
+    Parameter("polarity", 1.0, "", "1: n channel, -1: p channel", choice=True),
 )
 (VTO, BETA, LAMBDA, RD, RS, CGS, CGD, PB, M, FC, IS, N, ISR, NR, XTI, EG, KF, AF, VTOTC, BETATCE, TNOM, AREA, RISE,
  POLARITY) = range(24)  # fmt: skip
@@ -227,6 +227,7 @@ FAMILY = Family(
     name="jfet",
     title="Junction field-effect transistor",
     parameters=PARAMETER_TABLE,
+    pins=("drain", "gate", "source"),
     connect=_connect,
     update=update,
     load=load,

@@ -42,7 +42,7 @@ HYSTERESIS = (
     *_RESISTANCES,
     Parameter("threshold", 0.0, "V or A", "middle of the hysteresis"),
     Parameter("hysteresis", 0.0, "V or A", "half its width"),
-    Parameter("initially", 0.0, "", "1 where it starts on, when its control says neither"),
+    Parameter("initially", 0.0, "", "1 where it starts on, when its control says neither", choice=True),
 )
 SMOOTH = (
     *_RESISTANCES,
@@ -116,6 +116,7 @@ FAMILY = Family(
     name="switch",
     title="Switch with hysteresis",
     parameters=HYSTERESIS,
+    pins=("plus", "minus"),
     connect=_connect,
     update=update,
     load=load,
@@ -181,6 +182,7 @@ SMOOTH_FAMILY = Family(
     name="smooth switch",
     title="Smooth switch",
     parameters=SMOOTH,
+    pins=("plus", "minus"),
     connect=_connect,
     update=update_smooth,
     load=load_smooth,

@@ -12,7 +12,7 @@ import numpy as np
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.circuit import Circuit, Work
-from verdad_core.engine.lanes import LANES, backward_error_lanes, factor_lanes, solve_lanes
+from verdad_core.engine.lanes import LANES, backward_error_lanes, factor_lanes, solve_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan
 from verdad_core.engine.load import KERNELS, PLAN, add_phasors, has_phasors
 from verdad_core.jit import at, kernel, pointer
@@ -111,3 +111,13 @@ def solve_block(circuit: Circuit, block: Block, steps: Integers) -> tuple[bool, 
         steps = other
         a = np.empty((steps[STORAGE], 2 * LANES))
     return True, steps, a
+
+
+@kernel
+def solve_adjoint(block: Block, steps: Integers, a: Floats, plus: int, minus: int) -> None:
+    """How the output x[plus] - x[minus] answers to a unit in each equation, into block.x; factors of solve_block."""
+    for i in range(len(block.b)):
+        value = (1.0 if i == plus else 0.0) - (1.0 if i == minus else 0.0)
+        for w in range(LANES):
+            block.b[i, w], block.b[i, LANES + w] = value, 0.0
+    solve_transposed_lanes(steps, a, block.b, block.x)

@@ -15,6 +15,7 @@ from verdad_core.devices.base import AMBIENT, COUNT, NOMINAL_CELSIUS, Record, Wi
 from verdad_core.engine.circuit import Arrays
 from verdad_core.engine.linear import plan
 from verdad_core.engine.newton import newton
+from verdad_core.engine.sites import ParameterSites, sites
 from verdad_core.engine.topology import check_topology
 from verdad_core.errors import CircuitError, Place
 
@@ -78,6 +79,11 @@ class Structure:
             np.array(list(self.nodesets.values()), dtype=float),
             self.noise,
         )  # fmt: skip
+
+    @cached_property
+    def sites(self) -> ParameterSites:
+        """Where each parameter acts."""
+        return sites(self)
 
     def index(self, unknown: str) -> int:
         """The index of a node ("out"; ground is n) or of a branch current ("i(v1)"). Raises CircuitError."""

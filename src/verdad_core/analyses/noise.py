@@ -1,0 +1,206 @@
+"""Noise: what every mechanism of every part adds to several outputs, from one adjoint solution per output.
+
+The adjoint solution y of (G + jωC)ᵀ y = c holds the transfer from a current into any node to the output, so a
+mechanism of density S between nodes a and b adds |y_a - y_b|² S (Rohrer, Nagel, Meyer, Weber, "Computationally
+efficient electronic-circuit noise calculations", IEEE J. Solid-State Circuits 6, 1971). Mechanisms are independent.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from verdad_core.analyses.operating_point import OperatingPoint, operating_point
+from verdad_core.analyses.poles import AtBias
+from verdad_core.analyses.small_signal import output_indices
+from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.devices import FAMILIES, FAMILY_OF
+from verdad_core.engine.circuit import Arrays, bare, room, workspace
+from verdad_core.engine.lanes import LANES
+from verdad_core.engine.load import noise_densities
+from verdad_core.engine.matrix import Matrix, ParameterMatrix
+from verdad_core.engine.response import assemble, block_for, order, set_right, solve_adjoint, solve_block
+from verdad_core.engine.rows import in_chunks, linearise_row
+from verdad_core.engine.structure import Structure
+from verdad_core.jit import at, entry, pointer
+
+
+@dataclass(frozen=True)
+class NoiseResult(AtBias):
+    """Power densities at `frequency` [F], in V²/Hz (A²/Hz for an output that is a current), for S rows.
+
+    `total` [S, outputs, F]; `contributions` [S, outputs, len(contributors), F], a contributor being (part, "") or
+    (part, mechanism); `gain` [S, outputs, F] from the input source, where one was named. NaN where a row has no
+    operating point.
+    """
+
+    frequency: Floats
+    total: Floats
+    contributors: tuple[tuple[str, str], ...]
+    contributions: Floats
+    gain: Complexes | None
+
+    @property
+    def input_referred(self) -> Floats:
+        """`total` divided by the square of the gain: density at the input source [S, outputs, F]."""
+        if self.gain is None:
+            raise ValueError("no input source was named")
+        with np.errstate(divide="ignore"):
+            return np.asarray(self.total / np.abs(self.gain) ** 2)
+
+    def rms(self, low: float | None = None, high: float | None = None) -> Floats:
+        """The total's rms value in a band (default: all of it) [S, outputs], in V or A."""
+        return np.sqrt(integrate(self.frequency, self.total, low, high))
+
+
+def integrate(frequency: Floats, density: Floats, low: float | None = None, high: float | None = None) -> Floats:
+    """∫ density df over a band within `frequency` [F] for density [..., F]: a power law between two points.
+
+    The band's ends are interpolated in the same way, so 1/f and white noise come out exact.
+    """
+    low = frequency[0] if low is None else max(low, frequency[0])
+    high = frequency[-1] if high is None else min(high, frequency[-1])
+    tiny = np.finfo(float).tiny
+    f1, f2 = frequency[:-1], frequency[1:]
+    s1, s2 = np.maximum(density[..., :-1], tiny), np.maximum(density[..., 1:], tiny)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        power = np.log(s2 / s1) / np.log(f2 / f1)
+    a, b = np.clip(f1, low, high), np.clip(f2, low, high)
+    if np.any(f1 <= 0):
+        return np.asarray(np.trapezoid(density, frequency, axis=-1))
+    # s(f) = s1 (f / f1)^k; with k = -1 the integral is a logarithm.
+    near = np.abs(power + 1.0) < 1e-9
+    exponent = np.where(near, 1.0, power + 1.0)
+    general = s1 * f1 * ((b / f1) ** exponent - (a / f1) ** exponent) / exponent
+    return np.asarray(np.where(near, s1 * f1 * np.log(b / a), general).sum(axis=-1))
+
+
+@entry
+def _noise_rows(
+    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
+    paths: Integers, frequency: Floats, plus: Integers, minus: Integers, drive: Floats, groups: Integers,
+    total: Floats, contributions: Floats, gain: Complexes,
+) -> None:  # fmt: skip
+    """Rows start..stop-1. `drive` [n + 1] is the input's right-hand side; groups [mechanisms] may be empty."""
+    circuit, work = bare(arrays), workspace(arrays, memory)
+    block = block_for(circuit)
+    mechanisms, nothing = len(arrays.noise), np.zeros(circuit.n + 1)
+    densities, sums = np.zeros(3 * mechanisms), np.zeros(LANES)
+    for row in range(start, stop):
+        if paths[row] < 0:
+            continue
+        x, state = at(pointer(points), row * (circuit.n + 1)), at(pointer(states), row * work.states)
+        linearise_row(circuit, work, matrix, row, x, state)
+        noise_densities(circuit, work, x, pointer(densities))
+        assemble(circuit, work, block, frequency, len(frequency) // 2)
+        steps = order(circuit, block, 0)
+        if steps[0] < 0:
+            continue
+        for first in range(0, len(frequency), LANES):
+            count = min(LANES, len(frequency) - first)
+            assemble(circuit, work, block, frequency, first)
+            set_right(block, drive, nothing)
+            solved, steps, a = solve_block(circuit, block, steps)
+            if not solved:
+                break
+            for o in range(len(plus)):
+                p, m = block.x[plus[o]], block.x[minus[o]]
+                for w in range(count):
+                    gain[row, o, first + w] = complex(p[w] - m[w], p[LANES + w] - m[LANES + w])
+            for o in range(len(plus)):
+                solve_adjoint(block, steps, a, plus[o], minus[o])
+                for w in range(LANES):
+                    sums[w] = 0.0
+                if len(groups) > 0:
+                    for k in range(contributions.shape[2]):
+                        for w in range(count):
+                            contributions[row, o, k, first + w] = 0.0
+                for k in range(mechanisms):
+                    white, flicker, exponent = densities[3 * k], densities[3 * k + 1], densities[3 * k + 2]
+                    if white == 0.0 and flicker == 0.0:
+                        continue
+                    p, m = block.x[arrays.noise[k, 0]], block.x[arrays.noise[k, 1]]
+                    for w in range(count):
+                        re, im = p[w] - m[w], p[LANES + w] - m[LANES + w]
+                        density = white
+                        if flicker > 0.0:
+                            f = frequency[first + w]
+                            density += flicker / (f if exponent == 1.0 else f**exponent)
+                        power = (re * re + im * im) * density
+                        sums[w] += power
+                        if len(groups) > 0:
+                            contributions[row, o, groups[k], first + w] += power
+                for w in range(count):
+                    total[row, o, first + w] = sums[w]
+
+
+def noise(
+    structure: Structure,
+    frequency: Floats,
+    outputs: Sequence[tuple[str, str]],
+    source: str | None = None,
+    matrix: ParameterMatrix | None = None,
+    by: Literal["part", "mechanism"] | None = "part",
+    threads: int | None = None,
+) -> NoiseResult:
+    """Noise at each output (plus, minus) for every row of `matrix`, referred to an independent source if one is named.
+
+    `by` says what contributions are kept: by part, by mechanism, or none. Raises CircuitError for an output or a
+    source that does not exist, and for frequencies that are not above zero.
+    """
+    return noise_at(operating_point(structure, matrix, threads), frequency, outputs, source, by, threads)
+
+
+def noise_at(
+    point: OperatingPoint,
+    frequency: Floats,
+    outputs: Sequence[tuple[str, str]],
+    source: str | None = None,
+    by: Literal["part", "mechanism"] | None = "part",
+    threads: int | None = None,
+) -> NoiseResult:
+    """`noise` around operating points that have been found."""
+    structure, rows = point.structure, len(point.values)
+    plus, minus = output_indices(structure, outputs)
+    if source:
+        drive = structure.unit_drive(source)
+    else:
+        drive = np.zeros(structure.size + 1)
+        drive[plus[0] if plus[0] < structure.size else minus[0]] = 1.0
+        drive[structure.size] = 0.0
+    mechanisms = _mechanisms(structure)
+    contributors: tuple[tuple[str, str], ...] = ()
+    groups = np.empty(0, dtype=np.int32)
+    if by:
+        keys = mechanisms if by == "mechanism" else [(part, "") for part, _ in mechanisms]
+        contributors = tuple(dict.fromkeys(keys))
+        index = {key: k for k, key in enumerate(contributors)}
+        groups = np.array([index[key] for key in keys], dtype=np.int32)
+    frequency = np.ascontiguousarray(frequency, float)
+    shape = (rows, len(outputs), len(frequency))
+    total, gain = np.full(shape, np.nan), np.full(shape, np.nan, dtype=np.complex128)
+    contributions = np.full((rows, len(outputs), len(contributors), len(frequency)), np.nan)
+    circuit, values = structure.circuit, point.matrix.arrays
+
+    def work(start: int, stop: int) -> None:
+        _noise_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths,
+                    frequency, plus, minus, drive, groups, total, contributions, gain)  # fmt: skip
+
+    in_chunks(rows, work, threads)
+    return NoiseResult(point, frequency, total, contributors, contributions, gain if source else None)
+
+
+def _mechanisms(structure: Structure) -> list[tuple[str, str]]:
+    """(part, mechanism) in the order of Structure.noise."""
+    by_family: dict[str, list[str]] = {}
+    for element in structure.elements:
+        by_family.setdefault(element.family, []).append(element.name)
+    return [
+        (name, mechanism)
+        for family in FAMILIES
+        for name in by_family.get(family.name, ())
+        for mechanism in FAMILY_OF[family.name].mechanisms
+    ]

@@ -1,0 +1,382 @@
+"""Sensitivity of direct and small-signal results to every parameter, by the adjoint method.
+
+With f(x, p) = 0 and an output cᵀx, one solution of Gᵀ y = c gives d(cᵀx)/dp = -yᵀ ∂f/∂p for all parameters (Director
+and Rohrer, "The generalized adjoint network and network sensitivities", IEEE Trans. Circuit Theory 16, 1969). For a
+phasor cᵀX with A X = B it is d(cᵀX)/dp = -Yᵀ (∂A/∂p X - ∂B/∂p), Aᵀ Y = c, and what the bias adds as it moves: with
+L = Yᵀ A(x) X it is wᵀ ∂f/∂p, Gᵀ w = ∂L/∂x. The derivatives of one device's equations to its own parameters and
+voltages are central differences of that device alone, which agree with the exact ones to about nine digits.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from verdad_core.analyses.operating_point import operating_point
+from verdad_core.analyses.poles import AtBias
+from verdad_core.analyses.small_signal import output_indices
+from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.devices.base import CHARGES, call_drive, call_load, call_phasor, call_update
+from verdad_core.engine.circuit import Arrays, Circuit, Work, bare, copy, fill, room, workspace
+from verdad_core.engine.lanes import LANES, factor_lanes, solve_transposed_lanes
+from verdad_core.engine.linear import STORAGE, call_plan, factor, solve_transposed
+from verdad_core.engine.load import DRIVE, KERNELS, LOAD, PHASOR, PLAN, UPDATE, drive
+from verdad_core.engine.matrix import Matrix, ParameterMatrix
+from verdad_core.engine.response import assemble, block_for, order, set_right, solve_adjoint, solve_block
+from verdad_core.engine.rows import in_chunks, linearise_row
+from verdad_core.engine.sites import Sites
+from verdad_core.engine.structure import Structure
+from verdad_core.jit import at, entry, kernel, pointer
+
+#: Steps of the central differences: relative to a parameter, and for a voltage or current.
+STEP, STEP_OF_UNKNOWN = 3e-6, 2e-6
+
+
+@dataclass(frozen=True)
+class DcSensitivityResult(AtBias):
+    """`values` [S, outputs, len(parameters)]: output per unit of the parameter; NaN without an operating point."""
+
+    parameters: tuple[tuple[str, str], ...]
+    values: Floats
+
+    def of(self, element: str, parameter: str, row: int = 0, output: int = 0) -> float:
+        """Raises CircuitError for a parameter that has no sensitivity."""
+        index = self.operating_point.structure.sites.index((element, parameter))
+        return float(self.values[row, output, index])
+
+
+@dataclass(frozen=True)
+class AcSensitivityResult(AtBias):
+    """`values` [S, outputs, len(parameters), F]: phasor per unit of the parameter, the moving bias included."""
+
+    frequency: Floats
+    parameters: tuple[tuple[str, str], ...]
+    values: Complexes
+
+    def of(self, element: str, parameter: str, row: int = 0, output: int = 0) -> Complexes:
+        """One parameter over the frequency [F]. Raises CircuitError for one that has no sensitivity."""
+        return np.asarray(self.values[row, output, self.operating_point.structure.sites.index((element, parameter))])
+
+
+@kernel
+def _reload(circuit: Circuit, work: Work, sites: Sites, first: int, last: int, update: bool, x: Floats) -> None:
+    """The equations of devices device_of[first:last] alone, added to work's f, g and c."""
+    for k in range(first, last):
+        device = sites.device_of[k]
+        head, code = at(pointer(sites.heads), 7 * device), KERNELS * sites.families[device]
+        if update:
+            call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
+        call_load(
+            circuit.code[code + LOAD], head, circuit.table, circuit.slots, work.derived, work.options, work.state,
+            x, work.f, work.q, work.g, work.c,
+        )  # fmt: skip
+
+
+@kernel
+def _clear(work: Work, sites: Sites, k: int) -> None:
+    for j in range(sites.rows[k], sites.rows[k + 1]):
+        work.f[sites.rows_of[j]] = 0.0
+    for j in range(sites.entries[k], sites.entries[k + 1]):
+        work.g[sites.entries_of[j]], work.c[sites.entries_of[j]] = 0.0, 0.0
+
+
+@kernel
+def _differentiate(circuit: Circuit, work: Work, sites: Sites, x: Floats, f: Floats, g: Floats, c: Floats) -> None:
+    """∂f/∂p [rows_of] and ∂g/∂p, ∂c/∂p [entries_of] of every parameter at the solution x."""
+    for k in range(len(sites.columns)):
+        column = sites.columns[k]
+        value = work.parameters[column]
+        step = STEP * abs(value) if value != 0.0 else sites.steps[k]
+        first, last = sites.devices[k], sites.devices[k + 1]
+        below = value if sites.one_sided[k] != 0 else value - step
+        above = value + step
+        scale = 1.0 / (above - below)
+        for side in range(2):
+            work.parameters[column] = below if side == 0 else above
+            sign = -scale if side == 0 else scale
+            _clear(work, sites, k)
+            _reload(circuit, work, sites, first, last, True, x)
+            for j in range(sites.rows[k], sites.rows[k + 1]):
+                f[j] = (f[j] if side == 1 else 0.0) + sign * work.f[sites.rows_of[j]]
+            for j in range(sites.entries[k], sites.entries[k + 1]):
+                e = sites.entries_of[j]
+                g[j] = (g[j] if side == 1 else 0.0) + sign * work.g[e]
+                c[j] = (c[j] if side == 1 else 0.0) + sign * work.c[e]
+        work.parameters[column] = value
+        for j in range(first, last):
+            device = sites.device_of[j]
+            head, code = at(pointer(sites.heads), 7 * device), KERNELS * sites.families[device]
+            call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
+
+
+@kernel
+def _bend(circuit: Circuit, work: Work, sites: Sites, x: Floats, g: Floats, c: Floats) -> None:
+    """∂g/∂x and ∂c/∂x [bend_entries_of] of every device to each of its unknowns."""
+    for b in range(len(sites.bends)):
+        device, unknown = sites.bends[b, 0], sites.bends[b, 1]
+        head, code = at(pointer(sites.heads), 7 * device), KERNELS * sites.families[device]
+        value = x[unknown]
+        step = STEP_OF_UNKNOWN * max(abs(value), 1.0)
+        for side in range(2):
+            x[unknown] = value - step if side == 0 else value + step
+            sign = (-0.5 if side == 0 else 0.5) / step
+            for j in range(sites.bend_entries[b], sites.bend_entries[b + 1]):
+                work.g[sites.bend_entries_of[j]], work.c[sites.bend_entries_of[j]] = 0.0, 0.0
+            call_load(
+                circuit.code[code + LOAD], head, circuit.table, circuit.slots, work.derived, work.options, work.state,
+                x, work.f, work.q, work.g, work.c,
+            )  # fmt: skip
+            for j in range(sites.bend_entries[b], sites.bend_entries[b + 1]):
+                e = sites.bend_entries_of[j]
+                g[j] = (g[j] if side == 1 else 0.0) + sign * work.g[e]
+                c[j] = (c[j] if side == 1 else 0.0) + sign * work.c[e]
+        x[unknown] = value
+
+
+@entry
+def _dc_rows(
+    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
+    paths: Integers, plus: Integers, minus: Integers, sites: Sites, out: Floats,
+) -> None:  # fmt: skip
+    circuit, work = bare(arrays), workspace(arrays, memory)
+    n, nnz = circuit.n, circuit.nnz
+    right, y = np.zeros(n), np.zeros((len(plus), n + 1))
+    f, g, c = np.zeros(len(sites.rows_of)), np.zeros(len(sites.entries_of)), np.zeros(len(sites.entries_of))
+    for row in range(start, stop):
+        if paths[row] < 0:
+            continue
+        x, state = at(pointer(points), row * (n + 1)), at(pointer(states), row * work.states)
+        linearise_row(circuit, work, matrix, row, x, state)
+        code = circuit.code[KERNELS * circuit.families + PLAN]
+        steps = call_plan(code, n, nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
+        if steps[0] < 0:
+            continue
+        a = np.zeros(steps[STORAGE])
+        for e in range(nnz):
+            a[e] = work.g[e]
+        factor(steps, a)
+        for o in range(len(plus)):
+            for i in range(n):
+                right[i] = (1.0 if i == plus[o] else 0.0) - (1.0 if i == minus[o] else 0.0)
+            solve_transposed(steps, a, pointer(right), pointer(y[o]))
+            y[o, n] = 0.0
+        work.options[CHARGES] = 0.0
+        _differentiate(circuit, work, sites, x, pointer(f), pointer(g), pointer(c))
+        for o in range(len(plus)):
+            for k in range(len(sites.columns)):
+                total = 0.0
+                for j in range(sites.rows[k], sites.rows[k + 1]):
+                    total -= y[o, sites.rows_of[j]] * f[j]
+                out[row, o, k] = total
+
+
+@kernel
+def _drive_change(circuit: Circuit, work: Work, sites: Sites, k: int, re: Floats, im: Floats) -> None:
+    """∂B/∂p of parameter k, added to re and im [n + 1]."""
+    column = sites.columns[k]
+    device = sites.device_of[sites.devices[k]]
+    code = KERNELS * sites.families[device]
+    head = at(pointer(sites.heads), 7 * device)
+    value = work.parameters[column]
+    step = STEP * abs(value) if value != 0.0 else sites.steps[k]
+    n = circuit.n + 1
+    for side in range(2):
+        # The first pass leaves the negative of what the second one adds to.
+        for i in range(n):
+            re[i], im[i] = -re[i], -im[i]
+        work.parameters[column] = value - step if side == 0 else value + step
+        call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
+        call_drive(circuit.code[code + DRIVE], head, circuit.table, work.derived, re, im)
+    for i in range(n):
+        re[i], im[i] = 0.5 * re[i] / step, 0.5 * im[i] / step
+    work.parameters[column] = value
+    call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
+
+
+@kernel
+def _phasor_change(
+    circuit: Circuit, work: Work, sites: Sites, k: int, omega: Floats, y: Floats, x: Floats, sums: Floats
+) -> None:
+    """Adds Yᵀ ∂P/∂p X of parameter k to `sums` [2 LANES], y and x [n + 1, 2 LANES]."""
+    column, nnz = sites.columns[k], circuit.nnz
+    value = work.parameters[column]
+    step = STEP * abs(value) if value != 0.0 else sites.steps[k]
+    re, im = np.zeros(nnz + 1), np.zeros(nnz + 1)
+    for d in range(sites.devices[k], sites.devices[k + 1]):
+        device = sites.device_of[d]
+        code = KERNELS * sites.families[device]
+        head = at(pointer(sites.heads), 7 * device)
+        if circuit.code[code + PHASOR] == 0:
+            continue
+        for side in range(2):
+            work.parameters[column] = value - step if side == 0 else value + step
+            sign = (-0.5 if side == 0 else 0.5) / step
+            call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
+            for w in range(LANES):
+                fill(pointer(re), nnz + 1, 0.0)
+                fill(pointer(im), nnz + 1, 0.0)
+                call_phasor(
+                    circuit.code[code + PHASOR], head, circuit.table, circuit.slots, work.derived, omega[w],
+                    pointer(re), pointer(im),
+                )  # fmt: skip
+                for j in range(sites.entries[k], sites.entries[k + 1]):
+                    e = sites.entries_of[j]
+                    if re[e] != 0.0 or im[e] != 0.0:
+                        yr, xc = y[circuit.rows[e]], x[circuit.columns[e]]
+                        product = complex(yr[w], yr[LANES + w]) * complex(xc[w], xc[LANES + w])
+                        change = product * complex(re[e], im[e]) * sign
+                        sums[w] += change.real
+                        sums[LANES + w] += change.imag
+        work.parameters[column] = value
+        call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
+
+
+@kernel
+def _weigh(
+    entries_of: Integers, first: int, last: int, g: Floats, c: Floats, z: Floats, omega: Floats, sums: Floats
+) -> None:
+    """Adds Σ (∂g + jω ∂c) z over entries to `sums` [2 LANES]; z [nnz, 2 LANES]."""
+    for j in range(first, last):
+        by_g, by_c, v = g[j], c[j], z[entries_of[j]]
+        if by_g != 0.0:
+            for w in range(2 * LANES):
+                sums[w] += by_g * v[w]
+        if by_c != 0.0:
+            for w in range(LANES):
+                sums[w] -= by_c * omega[w] * v[LANES + w]
+                sums[LANES + w] += by_c * omega[w] * v[w]
+
+
+@entry
+def _ac_rows(
+    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
+    paths: Integers, frequency: Floats, plus: Integers, minus: Integers, sites: Sites, out: Complexes,
+) -> None:  # fmt: skip
+    circuit, work = bare(arrays), workspace(arrays, memory)
+    n, nnz, wide = circuit.n, circuit.nnz, 2 * LANES
+    block = block_for(circuit)
+    own, changes = np.zeros((2, n + 1)), np.zeros((len(sites.drives), 2, n + 1))
+    forward, z = np.zeros((n + 1, wide)), np.zeros((nnz, wide))
+    slope, moved, sums = np.zeros((n, wide)), np.zeros((n + 1, wide)), np.zeros(wide)
+    f, g, c = np.zeros(len(sites.rows_of)), np.zeros(len(sites.entries_of)), np.zeros(len(sites.entries_of))
+    bend_g, bend_c = np.zeros(len(sites.bend_entries_of)), np.zeros(len(sites.bend_entries_of))
+    here, base_g, base_c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
+    for row in range(start, stop):
+        if paths[row] < 0:
+            continue
+        state = at(pointer(states), row * work.states)
+        copy(at(pointer(points), row * (n + 1)), pointer(here), n + 1)
+        x = pointer(here)
+        linearise_row(circuit, work, matrix, row, x, state)
+        drive(circuit, work, pointer(own), at(pointer(own), n + 1))
+        copy(work.g, pointer(base_g), nnz)
+        copy(work.c, pointer(base_c), nnz)
+        _differentiate(circuit, work, sites, x, pointer(f), pointer(g), pointer(c))
+        _bend(circuit, work, sites, x, pointer(bend_g), pointer(bend_c))
+        copy(pointer(base_g), work.g, nnz)
+        copy(pointer(base_c), work.c, nnz)
+        changes[:] = 0.0
+        for d in range(len(sites.drives)):
+            re = pointer(changes[d])
+            _drive_change(circuit, work, sites, sites.drives[d], re, at(re, n + 1))
+        code = circuit.code[KERNELS * circuit.families + PLAN]
+        rest = call_plan(code, n, nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
+        assemble(circuit, work, block, frequency, len(frequency) // 2)
+        steps = order(circuit, block, 0)
+        if steps[0] < 0 or rest[0] < 0:
+            continue
+        still = np.zeros((rest[STORAGE], wide))
+        for e in range(nnz):
+            for w in range(LANES):
+                still[e, w] = base_g[e]
+        factor_lanes(rest, still)
+        for first in range(0, len(frequency), LANES):
+            assemble(circuit, work, block, frequency, first)
+            set_right(block, own[0], own[1])
+            solved, steps, a = solve_block(circuit, block, steps)
+            if not solved:
+                break
+            forward[:] = block.x
+            for o in range(len(plus)):
+                solve_adjoint(block, steps, a, plus[o], minus[o])
+                y = block.x
+                for e in range(nnz):
+                    p, q, t = y[circuit.rows[e]], forward[circuit.columns[e]], z[e]
+                    for w in range(LANES):
+                        t[w] = p[w] * q[w] - p[LANES + w] * q[LANES + w]
+                        t[LANES + w] = p[w] * q[LANES + w] + p[LANES + w] * q[w]
+                slope[:] = 0.0
+                for b in range(len(sites.bends)):
+                    _weigh(
+                        sites.bend_entries_of, sites.bend_entries[b], sites.bend_entries[b + 1], bend_g, bend_c, z,
+                        block.omega, slope[sites.bends[b, 1]],
+                    )  # fmt: skip
+                solve_transposed_lanes(rest, still, slope, moved)
+                for k in range(len(sites.columns)):
+                    sums[:] = 0.0
+                    _weigh(sites.entries_of, sites.entries[k], sites.entries[k + 1], g, c, z, block.omega, sums)
+                    if sites.phasors[k] != 0:
+                        _phasor_change(circuit, work, sites, k, block.omega, y, forward, sums)
+                    for j in range(sites.rows[k], sites.rows[k + 1]):
+                        if f[j] != 0.0:
+                            v = moved[sites.rows_of[j]]
+                            for w in range(wide):
+                                sums[w] -= f[j] * v[w]
+                    for w in range(min(LANES, len(frequency) - first)):
+                        out[row, o, k, first + w] = complex(-sums[w], -sums[LANES + w])
+                for d in range(len(sites.drives)):
+                    for w in range(min(LANES, len(frequency) - first)):
+                        total = complex(0.0, 0.0)
+                        for i in range(n):
+                            if changes[d, 0, i] != 0.0 or changes[d, 1, i] != 0.0:
+                                total += complex(y[i, w], y[i, LANES + w]) * complex(changes[d, 0, i], changes[d, 1, i])
+                        out[row, o, sites.drives[d], first + w] += total
+
+
+def dc_sensitivity(
+    structure: Structure,
+    outputs: Sequence[tuple[str, str]],
+    matrix: ParameterMatrix | None = None,
+    threads: int | None = None,
+) -> DcSensitivityResult:
+    """How each output (plus, minus) of the operating point follows every parameter, for every row of `matrix`.
+
+    Parameters that have no derivative are left out: choices, such as a polarity, what is not given, and resistances
+    of zero that would add an unknown. Raises CircuitError for an output that does not exist.
+    """
+    point = operating_point(structure, matrix, threads)
+    plus, minus = output_indices(structure, outputs)
+    found, circuit, values = structure.sites, structure.circuit, point.matrix.arrays
+    out = np.full((len(point.values), len(outputs), len(found.keys)), np.nan)
+
+    def work(start: int, stop: int) -> None:
+        _dc_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths, plus,
+                 minus, found.lists, out)  # fmt: skip
+
+    in_chunks(len(point.values), work, threads)
+    return DcSensitivityResult(point, found.keys, out)
+
+
+def ac_sensitivity(
+    structure: Structure,
+    frequency: Floats,
+    outputs: Sequence[tuple[str, str]],
+    matrix: ParameterMatrix | None = None,
+    threads: int | None = None,
+) -> AcSensitivityResult:
+    """How each output's phasor at `frequency` [F], in hertz, follows every parameter; see `dc_sensitivity`."""
+    point = operating_point(structure, matrix, threads)
+    plus, minus = output_indices(structure, outputs)
+    found, circuit, values = structure.sites, structure.circuit, point.matrix.arrays
+    frequency = np.ascontiguousarray(frequency, float)
+    shape = (len(point.values), len(outputs), len(found.keys), len(frequency))
+    out = np.full(shape, np.nan, dtype=np.complex128)
+
+    def work(start: int, stop: int) -> None:
+        _ac_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths,
+                 frequency, plus, minus, found.lists, out)  # fmt: skip
+
+    in_chunks(len(point.values), work, threads)
+    return AcSensitivityResult(point, frequency, found.keys, out)
