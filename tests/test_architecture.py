@@ -13,12 +13,13 @@ SOURCE = Path(__file__).parents[1] / "src"
 #: From the top down; modules on one level do not import each other. docs/architecture.md says what each is for.
 LAYERS: tuple[tuple[str, ...], ...] = (
     ("verdad.cli", "verdad.serve"),
+    ("verdad.simulate",),
     ("verdad.setup",),
     ("verdad.api", "verdad.demo"),
     ("verdad.runs",),
     ("verdad.db",),
     ("verdad.settings", "verdad.logs"),
-    ("verdad_core.warm",),
+    ("verdad_core.warm", "verdad_core.simulate"),
     ("verdad_core.board",),
     ("verdad_core.studies",),
     ("verdad_core.spreads", "verdad_core.measure", "verdad_core.intake", "verdad_core.handcalc"),

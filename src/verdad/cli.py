@@ -135,6 +135,20 @@ def test(context: typer.Context) -> None:
 
 
 @app.command()
+def simulate(
+    file: Annotated[Path, typer.Argument(help="A netlist file with analysis statements.")],
+    json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+    csv: Annotated[Path | None, typer.Option(help="Folder for one CSV file per analysis.")] = None,
+    seconds: Annotated[float, typer.Option(help="Longest time that the run may take.")] = 600.0,
+) -> None:
+    """Run the analyses that a netlist file asks for. What is wrong goes to standard error, with exit status 2."""
+    os.environ.setdefault("VERDAD_KERNEL_CACHE", str(Settings.from_environment().home / "kernels"))
+    from verdad.simulate import simulate_file
+
+    raise typer.Exit(simulate_file(file, print_json=json, csv=csv, seconds=seconds))
+
+
+@app.command()
 def bench() -> None:
     """Measure speed and memory, as ratios against references in the same run."""
     with _plainly():

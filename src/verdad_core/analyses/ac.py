@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from verdad_core.analyses.operating_point import operating_point
+from verdad_core.analyses.operating_point import OperatingPoint, operating_point
 from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import respond
 from verdad_core.arrays import Complexes, Floats
@@ -48,10 +48,21 @@ def ac(
     small-signal magnitude and phase of the independent sources. Raises CircuitError for an output that does not
     exist and when no source drives the circuit.
     """
+    _require_drive(structure)
+    return ac_at(operating_point(structure, matrix, threads), frequency, outputs, threads)
+
+
+def _require_drive(structure: Structure) -> None:
     if not any(element.values.get("ac", 0.0) for element in structure.elements):
         raise CircuitError(
             "no source has a small-signal magnitude, so the response would be zero everywhere",
             remedy="Give the driving source an AC magnitude, 1 V for example.",
         )
-    point = operating_point(structure, matrix, threads)
+
+
+def ac_at(
+    point: OperatingPoint, frequency: Floats, outputs: Sequence[tuple[str, str]], threads: int | None = None
+) -> AcResult:
+    """`ac` around operating points that have been found."""
+    _require_drive(point.structure)
     return AcResult(point, frequency, respond(point, frequency, outputs, threads=threads)[:, 0])

@@ -109,7 +109,8 @@ def device_values(point: OperatingPoint, name: str, row: int = 0) -> DeviceValue
     order = [*outer, *inner]
     dense = np.zeros((2, n, n))
     dense[0, own.rows, own.columns], dense[1, own.rows, own.columns] = g, c
-    conductances, capacitances = _eliminated(*(matrix[np.ix_(order, order)] for matrix in dense), len(outer))
+    inside = np.ix_(order, order)
+    conductances, capacitances = _eliminated(dense[0][inside], dense[1][inside], len(outer))
     currents, voltages = f[outer], alone.values[0, outer]
     return DeviceValues(pins, currents, voltages, float(currents @ voltages), conductances, capacitances)
 

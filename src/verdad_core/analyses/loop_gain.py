@@ -29,6 +29,9 @@ from verdad_core.errors import CircuitError
 #: Names of what is put into the cut; no element and no node of a netlist can have them.
 PROBE, FAR = "loop probe", "loop pin"
 
+#: A loop gain below this is rounding, and its phase says nothing.
+SMALLEST = 1e-10
+
 #: Points between which a crossing is looked at more closely.
 REFINED = 33
 
@@ -76,7 +79,7 @@ class LoopGainResult(AtBias):
         gain = [
             _cross(*self._closely(row, k), _opposite, _gain_margin)
             for k in _changes(_opposite(t))
-            if t[k].real + t[k + 1].real < 0
+            if t[k].real + t[k + 1].real < 0 and min(abs(t[k]), abs(t[k + 1])) > SMALLEST
         ]
         return Margins(tuple(phase), tuple(gain))
 

@@ -77,10 +77,10 @@ def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -
     worst = [int(k) for k in order if not abs(changes[k]) <= 1e-6]
     names = tuple(structure.unknowns[k] for k in worst)
     parts = ", ".join(dict.fromkeys(name for node in names for name in structure.parts_at(node)[:4]))
-    at = f" Parts there: {parts}." if parts else ""
+    at = f". Parts there: {parts}" if parts else ""
     if path is Path.SINGULAR:
         return ConvergenceError(
-            f"the circuit's equations have no single solution.{at}",
+            f"the circuit's equations have no single solution{at}",
             place=Place(nodes=names),
             remedy="Look for nodes without a path to ground, shorted outputs and loops of sources at these nodes.",
         )
@@ -89,7 +89,7 @@ def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -
     )
     return ConvergenceError(
         "no operating point was found; Newton, gmin stepping, source stepping and pseudo-transient continuation were "
-        f"tried. Last values: {last}.{at}",
+        f"tried. Last values: {last}{at}",
         place=Place(nodes=names),
         remedy="Check the pins and supplies of the parts at these nodes and the values around them; a .nodeset at "
         "one of them suggests where to start; a circuit that oscillates may have no operating point.",

@@ -15,7 +15,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from scipy import sparse
@@ -62,6 +62,9 @@ class Poles:
         return self.values[self.values.real > POSITIVE * np.abs(self.values)]
 
 
+UNKNOWN = Poles(np.empty(0, complex), known=False)
+
+
 def poles(point: OperatingPoint) -> list[Poles]:
     """The poles of every row at its operating point, a list of S.
 
@@ -69,14 +72,13 @@ def poles(point: OperatingPoint) -> list[Poles]:
     natural frequencies are without number.
     """
     structure = point.structure
-    unknown = Poles(np.empty(0, complex), known=False)
     if any(FAMILY_OF[element.family].phasor for element in structure.elements):
-        return [unknown] * len(point.values)
+        return [UNKNOWN] * len(point.values)
     g, c = linearised(point)
     found = []
     for row in range(len(point.values)):
         if not point.path(row).solved:
-            found.append(unknown)
+            found.append(UNKNOWN)
         elif structure.size > MAX_DENSE:
             found.append(nearest_frequencies(structure.rows, structure.columns, g[row], c[row], structure.size))
         else:
@@ -96,26 +98,55 @@ class AtBias:
         return poles(self.operating_point)
 
 
+def pole_zero(
+    point: OperatingPoint, port: tuple[str, str], output: tuple[str, str], driven_by: Literal["voltage", "current"]
+) -> tuple[list[Poles], list[Poles]]:
+    """Poles and zeros, for every row, of the transfer from a port (plus, minus) that is driven to an output.
+
+    A port driven by a voltage is shorted for the natural frequencies, one driven by a current is open. A voltage
+    source of the circuit's own across the port is its drive. Raises CircuitError for a node that does not exist.
+    """
+    structure = point.structure
+    source = next((e for e in structure.elements if e.family == "voltage source" and set(e.nodes) == set(port)), None)
+    if source is not None:
+        return poles(point), zeros(point, source.name, output)
+    into = _selection(structure, port)
+    found = poles(point) if driven_by == "current" else _bordered(point, into, into)
+    return found, _bordered(point, into, _selection(structure, output))
+
+
 def zeros(point: OperatingPoint, source: str, output: tuple[str, str]) -> list[Poles]:
     """The zeros of the transfer from an independent source to an output (plus, minus), for every row.
 
     Raises CircuitError for a source or an output that does not exist.
     """
+    structure = point.structure
+    return _bordered(point, structure.unit_drive(source), _selection(structure, output))
+
+
+def _selection(structure: Structure, output: tuple[str, str]) -> Floats:
+    """The vector [n + 1] that picks an output out of the unknowns."""
+    (plus,), (minus,) = output_indices(structure, [output])
+    select = np.zeros(structure.size + 1)
+    select[plus] += 1.0
+    select[minus] -= 1.0
+    return select
+
+
+def _bordered(point: OperatingPoint, drive: Floats, select: Floats) -> list[Poles]:
+    """The s for which the equations, driven by `drive`, have a solution with `select` of it held at zero."""
     structure, n = point.structure, point.structure.size
-    drive = structure.unit_drive(source)[:n]
-    plus, minus = output_indices(structure, [output])
-    select = np.zeros(n + 1)
-    select[plus[0]] += 1.0
-    select[minus[0]] -= 1.0
+    if n > MAX_DENSE or any(FAMILY_OF[element.family].phasor for element in structure.elements):
+        return [UNKNOWN] * len(point.values)
     g, c = linearised(point)
     found = []
     for row in range(len(point.values)):
-        if not point.path(row).solved or n > MAX_DENSE:
-            found.append(Poles(np.empty(0, complex), known=False))
+        if not point.path(row).solved:
+            found.append(UNKNOWN)
             continue
         bordered_g, bordered_c = np.zeros((n + 1, n + 1)), np.zeros((n + 1, n + 1))
         bordered_g[:n, :n], bordered_c[:n, :n] = _dense(structure, g[row]), _dense(structure, c[row])
-        bordered_g[:n, n], bordered_g[n, :n] = drive, select[:n]
+        bordered_g[:n, n], bordered_g[n, :n] = drive[:n], select[:n]
         found.append(natural_frequencies(bordered_g, bordered_c))
     return found
 

@@ -69,6 +69,7 @@ FAMILY = Family(
     name="capacitor",
     title="Capacitor",
     parameters=PARAMETER_TABLE,
+    value="capacitance",
     pins=("plus", "minus"),
     connect=two_terminal,
     update=update,

@@ -174,7 +174,7 @@ class _Reader:
             self.netlist.findings.append(Finding.of(error))
 
     def _is_file(self, statement: Statement) -> bool:
-        return self.texts(_file_name(statement)[0]) is not None or "." in statement.words[1]
+        return "." in statement.words[1] or self.texts(_file_name(statement)[0]) is not None
 
     def _comment(self, comment: Comment, file: str | None) -> None:
         self.scope.comments.append(comment)
@@ -312,7 +312,10 @@ class _Reader:
         name, section = _file_name(statement)
         if not name:
             raise statement.error(f"{statement.keyword} names no file", 'Write .include "file".')
-        text = self.texts(name)
+        try:
+            text = self.texts(name)
+        except NetlistError as error:
+            raise statement.error(error.message, error.remedy) from None
         if text is None:
             raise statement.error(
                 f"the file {name} is not here", "Hand it in together with this one; nothing else is looked at."

@@ -1,0 +1,428 @@
+"""A netlist file simulated as it says: its analysis statements in their order, each with its result.
+
+    simulation = simulate(text)
+    simulation.analyses[0].values["v(out)"]
+
+`simulate` raises a VerdadError for a text that cannot be simulated; `place.line` is the line to look at. A run that
+reaches one of its `Limits` ends with the results so far and says why in `stopped`. `Simulation.json()` is what
+`verdad simulate FILE --json` prints.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+import time
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any, ClassVar
+
+import numpy as np
+
+from verdad_core.analyses.ac import ac_at
+from verdad_core.analyses.dc_sweep import Swept, dc_sweep
+from verdad_core.analyses.noise import integrate, noise_at
+from verdad_core.analyses.operating_point import OperatingPoint, operating_point
+from verdad_core.analyses.poles import Poles, pole_zero, poles
+from verdad_core.analyses.sensitivity import ac_sensitivity, dc_sensitivity
+from verdad_core.analyses.transfer_function import transfer_function
+from verdad_core.arrays import Complexes, Floats
+from verdad_core.devices import FAMILY_OF
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.structure import compile_structure
+from verdad_core.errors import Finding, Place, Severity, VerdadError
+from verdad_core.netlist import commands
+from verdad_core.netlist.expressions import Expression, Value
+from verdad_core.netlist.flatten import flatten
+from verdad_core.netlist.parameters import Parameters, evaluate
+from verdad_core.netlist.reader import Netlist, Texts, read
+
+#: Frequencies that are computed before the clock is looked at again.
+_BETWEEN_LOOKS = 4096
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What a run may take: points of one analysis, numbers that are kept for it, and seconds for the whole run."""
+
+    points: int = 1_000_000
+    numbers: int = 30_000_000
+    seconds: float = 600.0
+
+
+class LimitReachedError(VerdadError):
+    """A run that is larger, or takes longer, than its limits."""
+
+
+@dataclass(frozen=True)
+class Op:
+    kind: ClassVar[str] = "op"
+    values: dict[str, float]
+
+
+@dataclass(frozen=True)
+class SweepAxis:
+    """One swept quantity; with two of them both have a value for every point."""
+
+    name: str
+    values: Floats
+
+
+@dataclass(frozen=True)
+class Dc:
+    kind: ClassVar[str] = "dc"
+    sweep: SweepAxis
+    vectors: dict[str, Floats]
+    outer: SweepAxis | None = None
+
+
+@dataclass(frozen=True)
+class Ac:
+    kind: ClassVar[str] = "ac"
+    frequency: Floats
+    vectors: dict[str, Complexes]
+    #: Poles in the right half-plane, in rad/s: with any, the response cannot be measured.
+    unstable: list[complex]
+
+
+@dataclass(frozen=True)
+class Noise:
+    """Densities in V/√Hz (A/√Hz for a current), totals over the whole range of frequencies."""
+
+    kind: ClassVar[str] = "noise"
+    frequency: Floats
+    vectors: dict[str, Floats]
+    contributions: dict[str, Floats]
+    totals: dict[str, float]
+    unstable: list[complex]
+
+
+@dataclass(frozen=True)
+class Tf:
+    kind: ClassVar[str] = "tf"
+    transfer: float
+    input_resistance: float
+    output_resistance: float
+    unstable: list[complex]
+
+
+@dataclass(frozen=True)
+class Pz:
+    """Poles and zeros in rad/s; empty where the statement did not ask for them."""
+
+    kind: ClassVar[str] = "pz"
+    poles: list[complex]
+    zeros: list[complex]
+
+
+@dataclass(frozen=True)
+class Sens:
+    """How the output follows each element's value, and each other parameter ("q1:bf"), per unit of it."""
+
+    kind: ClassVar[str] = "sens"
+    output: str
+    by_element: dict[str, Any]
+    by_parameter: dict[str, Any]
+    frequency: Floats | None = None
+
+
+Analysis = Op | Dc | Ac | Noise | Tf | Pz | Sens
+
+
+@dataclass
+class Simulation:
+    """What a netlist file came to."""
+
+    circuit: str
+    warnings: list[Finding]
+    analyses: list[Analysis] = field(default_factory=list)
+    #: Why the run ended before its last analysis, where it did.
+    stopped: VerdadError | None = None
+
+    def json(self) -> dict[str, Any]:
+        """The same in numbers, lists and dictionaries; what is not finite becomes None."""
+        whole: dict[str, Any] = {
+            "circuit": self.circuit,
+            "warnings": [{"line": w.place.line, "message": _sentence(w.message, w.remedy)} for w in self.warnings],
+            "analyses": [{"kind": analysis.kind, **_plain(analysis)} for analysis in self.analyses],
+        }
+        if self.stopped is not None:
+            whole["stopped"] = {"error": str(self.stopped), "line": self.stopped.place.line}
+        return whole
+
+
+def _sentence(message: str, remedy: str) -> str:
+    return f"{message}. {remedy}" if remedy else message
+
+
+def _plain(value: Any) -> Any:
+    match value:
+        case np.ndarray() if np.iscomplexobj(value):
+            return {"re": _plain(value.real), "im": _plain(value.imag)}
+        case np.ndarray():
+            return [number if math.isfinite(number) else None for number in value.tolist()]
+        case dict():
+            return {key: _plain(item) for key, item in value.items()}
+        case list():
+            return [_plain(item) for item in value]
+        case complex():
+            return {"re": value.real, "im": value.imag}
+        case float():
+            return value if math.isfinite(value) else None
+        case _ if dataclasses.is_dataclass(value):
+            items = {f.name: getattr(value, f.name) for f in dataclasses.fields(value)}
+            return {name: _plain(item) for name, item in items.items() if item is not None}
+    return value
+
+
+def simulate(text: str, texts: Texts | Mapping[str, str] | None = None, limits: Limits | None = None) -> Simulation:
+    """Simulate a netlist file, whose first line is its title.
+
+    `texts` holds what its `.include` and `.lib` statements may ask for. Raises VerdadError.
+    """
+    netlist = read(text, has_title=True, texts=texts).require()
+    run = _Run(netlist, limits or Limits())
+    return run.whole()
+
+
+class _Run:
+    def __init__(self, netlist: Netlist, limits: Limits) -> None:
+        flat = flatten(netlist)
+        self.netlist = netlist
+        self.limits = limits
+        self.ends = time.monotonic() + limits.seconds
+        self.structure = compile_structure(flat.elements, flat.nodesets)
+        self.parameters = Parameters(netlist.top.parameters, netlist.top.functions)
+        self.simulation = Simulation(netlist.title, list(netlist.findings))
+        self._point: OperatingPoint | None = None
+
+    def whole(self) -> Simulation:
+        if not self.netlist.commands:
+            self.warn("the file has no analysis statement, so nothing was computed", "Add .op, for one.", None)
+        for command in self.netlist.commands:
+            try:
+                self.check_clock()
+                analysis = _RUNNERS[type(command)](self, command)
+            except LimitReachedError as error:
+                error.place = replace(error.place, line=command.line)
+                self.simulation.stopped = error
+                break
+            except VerdadError as error:
+                if error.place.line is None:
+                    error.place = replace(error.place, line=command.line)
+                raise
+            if analysis is not None:
+                self.simulation.analyses.append(analysis)
+        return self.simulation
+
+    def check_clock(self) -> None:
+        if time.monotonic() > self.ends:
+            raise LimitReachedError(
+                f"the run took longer than {self.limits.seconds:g} s, its limit",
+                remedy="Ask for fewer points, or raise the limit.",
+            )
+
+    def check_size(self, points: int, vectors: int) -> None:
+        if points > self.limits.points or points * vectors > self.limits.numbers:
+            raise LimitReachedError(
+                f"the analysis asks for {points:,} points of {vectors:,} values; the limits are "
+                f"{self.limits.points:,} points and {self.limits.numbers:,} numbers in all",
+                remedy="Ask for fewer points.",
+            )
+
+    def warn(self, message: str, remedy: str, line: int | None) -> None:
+        self.simulation.warnings.append(Finding(Severity.WARNING, message, Place(line=line), remedy))
+
+    def number(self, value: Value) -> float:
+        return evaluate(value, self.parameters) if isinstance(value, Expression) else value
+
+    @property
+    def matrix(self) -> ParameterMatrix:
+        """One row at the netlist's temperature."""
+        celsius = 27.0 if self.netlist.celsius is None else self.number(self.netlist.celsius)
+        return ParameterMatrix.varied(self.structure, {("", "temperature"): np.array([celsius])})
+
+    @property
+    def point(self) -> OperatingPoint:
+        """The operating point, solved once. Raises ConvergenceError."""
+        if self._point is None:
+            self._point = operating_point(self.structure, self.matrix)
+            self._point.require()
+        return self._point
+
+    def names(self) -> dict[str, tuple[str, str]]:
+        """Everything that is listed: node voltages and branch currents, by their names in results."""
+        structure = self.structure
+        found = {}
+        for k, unknown in enumerate(structure.unknowns):
+            if ":" not in unknown:
+                found[f"v({unknown})" if k < structure.nodes else unknown] = (unknown, "0")
+        return found
+
+    def unstable(self, line: int) -> list[complex]:
+        """Poles of the operating point in the right half-plane, with a warning where there are any."""
+        [found] = poles(self.point)
+        values = [complex(s) for s in found.unstable]
+        if values:
+            listed = ", ".join(f"{s.real:.3g}{s.imag:+.3g}j" for s in values[:4])
+            self.warn(
+                f"the circuit does not stay where it was linearised: {len(values)} of its poles lie in the right "
+                f"half-plane ({listed} rad/s), so this result cannot be measured",
+                "Look at the feedback and at inputs that may be swapped.",
+                line,
+            )
+        elif not found.known:
+            self.warn("the stability of the operating point is not known", "Look at the loop gain.", line)
+        return values
+
+    def frequencies(self, r: commands.Range, *, from_zero: bool) -> Floats:
+        start, stop, points = self.number(r.start), self.number(r.stop), self.number(r.points)
+        low = start >= 0 if from_zero and r.variation == "lin" else start > 0
+        if not low or stop < start or points < 1 or points != int(points):
+            raise VerdadError(
+                f"a range from {start:g} Hz to {stop:g} Hz with {points:g} points is not possible",
+                remedy="Start above 0 Hz, stop above the start, and take a whole number of points.",
+            )
+        if r.variation == "lin":
+            self.check_size(int(points), 1)
+            return np.linspace(start, stop, int(points))
+        base = 10.0 if r.variation == "dec" else 2.0
+        count = math.floor(math.log(stop / start) / math.log(base) * points + 1e-9) + 1
+        self.check_size(count, 1)
+        return np.asarray(start * base ** (np.arange(count) / points))
+
+    def op(self, command: commands.OperatingPoint) -> Op:
+        point = self.point
+        return Op({name: point.value(unknown) for name, (unknown, _) in self.names().items()})
+
+    def swept(self, sweep: commands.Sweep) -> Swept:
+        start, stop, step = (self.number(v) for v in (sweep.start, sweep.stop, sweep.step))
+        if step == 0 or (stop - start) * step < 0:
+            raise VerdadError(
+                f"{sweep.name}: a step of {step:g} does not lead from {start:g} to {stop:g}",
+                remedy="Give a step other than zero that points from the start to the stop.",
+            )
+        count = math.floor((stop - start) / step + 1e-9) + 1
+        self.check_size(count, 1)
+        return Swept(self.parameter(sweep.name), np.asarray(start + step * np.arange(count), float))
+
+    def parameter(self, name: str) -> tuple[str, str]:
+        """The key of "r1", "q1:bf" or "temp"."""
+        if name in ("temp", "temper"):
+            return "", "temperature"
+        element, _, parameter = name.partition(":")
+        found = next((e for e in self.structure.elements if e.name == element), None)
+        return element, parameter or (FAMILY_OF[found.family].value if found else "")
+
+    def dc(self, command: commands.DcSweep) -> Dc:
+        sweeps = [self.swept(sweep) for sweep in reversed(command.sweeps)]
+        names = self.names()
+        points = math.prod(len(sweep.values) for sweep in sweeps)
+        self.check_size(points, len(names))
+        found = dc_sweep(self.structure, sweeps, list(names.values()), self.matrix)
+        values = found.values[0].reshape(len(names), points)
+        failed = int(np.sum(found.paths < 0))
+        if failed:
+            self.warn(f"{failed} of {points} points have no operating point", "Take a smaller step.", command.line)
+        axes = np.meshgrid(*(sweep.values for sweep in sweeps), indexing="ij")
+        inner = SweepAxis(command.sweeps[0].name, axes[-1].ravel())
+        outer = SweepAxis(command.sweeps[1].name, axes[0].ravel()) if len(sweeps) > 1 else None
+        return Dc(inner, dict(zip(names, values, strict=True)), outer)
+
+    def in_parts(self, frequency: Floats) -> Iterator[Floats]:
+        for start in range(0, len(frequency), _BETWEEN_LOOKS):
+            self.check_clock()
+            yield frequency[start : start + _BETWEEN_LOOKS]
+
+    def ac(self, command: commands.Ac) -> Ac:
+        frequency, names = self.frequencies(command.range, from_zero=True), self.names()
+        self.check_size(len(frequency), 2 * len(names))
+        outputs = list(names.values())
+        parts = [ac_at(self.point, part, outputs).values[0] for part in self.in_parts(frequency)]
+        values = np.concatenate(parts, axis=1)
+        return Ac(frequency, dict(zip(names, values, strict=True)), self.unstable(command.line))
+
+    def noise(self, command: commands.Noise) -> Noise:
+        frequency = self.frequencies(command.range, from_zero=False)
+        self.check_size(len(frequency), len(self.structure.noise) + 2)
+        parts = [noise_at(self.point, part, [command.output], command.source) for part in self.in_parts(frequency)]
+        total = np.concatenate([part.total[0, 0] for part in parts])
+        referred = np.concatenate([part.input_referred[0, 0] for part in parts])
+        shares = np.concatenate([part.contributions[0, 0] for part in parts], axis=1)
+        contributions = {
+            name: np.sqrt(share) for (name, _), share in zip(parts[0].contributors, shares, strict=True) if share.any()
+        }
+        totals = {
+            "onoise_rms": math.sqrt(float(integrate(frequency, total))),
+            "inoise_rms": math.sqrt(float(integrate(frequency, referred))),
+        }
+        vectors = {"onoise": np.sqrt(total), "inoise": np.sqrt(referred)}
+        return Noise(frequency, vectors, contributions, totals, self.unstable(command.line))
+
+    def tf(self, command: commands.TransferFunction) -> Tf:
+        self.point.require()
+        found = transfer_function(self.structure, command.output, command.source, self.matrix)
+        return Tf(
+            float(found.transfer[0]),
+            float(found.input_resistance[0]),
+            float(found.output_resistance[0]),
+            self.unstable(command.line),
+        )
+
+    def pz(self, command: commands.PoleZero) -> Pz:
+        driven = "voltage" if command.drive == "vol" else "current"
+        [found], [zeros] = pole_zero(self.point, command.input, command.output, driven)  # type: ignore[arg-type]
+        for what, values in (("poles", found), ("zeros", zeros)):
+            if not values.known:
+                self.warn(
+                    f"the {what} are not known: the circuit has lines or tabulated responses, or is too large",
+                    "Look at its response.",
+                    command.line,
+                )
+            elif not values.complete:
+                self.warn(f"only the {what} near some frequencies were computed", "", command.line)
+        return Pz(
+            _listed(found) if command.which in ("pol", "pz") else [],
+            _listed(zeros) if command.which in ("zer", "pz") else [],
+        )
+
+    def sens(self, command: commands.Sensitivity) -> Sens:
+        self.point.require()
+        frequency = None
+        if command.range is None:
+            found: Any = dc_sensitivity(self.structure, [command.output], self.matrix)
+            keys, values = found.parameters, [float(value) for value in found.values[0, 0]]
+        else:
+            frequency = self.frequencies(command.range, from_zero=True)
+            self.check_size(len(frequency), 2 * len(self.structure.nominal))
+            found = ac_sensitivity(self.structure, frequency, [command.output], self.matrix)
+            keys, values = found.parameters, list(found.values[0, 0])
+        family_of = {element.name: element.family for element in self.structure.elements}
+        by_element, by_parameter = {}, {}
+        for (name, parameter), value in zip(keys, values, strict=True):
+            if name and parameter == FAMILY_OF[family_of[name]].value:
+                by_element[name] = value
+            else:
+                by_parameter[f"{name}:{parameter}" if name else "temp"] = value
+        plus, minus = command.output
+        output = plus if plus.startswith("i(") else f"v({plus})" if minus == "0" else f"v({plus},{minus})"
+        return Sens(output, by_element, by_parameter, frequency)
+
+    def tran(self, command: commands.Transient) -> None:
+        self.warn("the transient analysis is not computed: Verdad does not have it yet", "", command.line)
+
+
+def _listed(found: Poles) -> list[complex]:
+    return [complex(s) for s in found.values]
+
+
+_RUNNERS: dict[type, Callable[[_Run, Any], Analysis | None]] = {
+    commands.OperatingPoint: _Run.op,
+    commands.DcSweep: _Run.dc,
+    commands.Ac: _Run.ac,
+    commands.Noise: _Run.noise,
+    commands.TransferFunction: _Run.tf,
+    commands.PoleZero: _Run.pz,
+    commands.Sensitivity: _Run.sens,
+    commands.Transient: _Run.tran,
+}
