@@ -1,33 +1,38 @@
-"""Compiling every kernel once, so that nobody waits for the compiler later."""
+"""Compiling every kernel once, so that nobody waits for the compiler later.
+
+Kernels reach each other by address, so they compile independently: in processes of their own, as many as there are
+cores. What others call by address comes first.
+"""
 
 from __future__ import annotations
 
+import multiprocessing
+import os
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
 
 from verdad_core import jit
 from verdad_core.analyses.ac import ac
+from verdad_core.analyses.device_values import device_values
+from verdad_core.analyses.noise import noise
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import poles
+from verdad_core.analyses.sensitivity import ac_sensitivity, dc_sensitivity
+from verdad_core.devices import FAMILIES
+from verdad_core.engine.linear import plan
+from verdad_core.engine.newton import newton
+from verdad_core.engine.response import solve_new, solve_output, solve_right
 from verdad_core.engine.structure import Structure, compile_structure
+from verdad_core.jit import Reached
 from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.reader import read
 
-#: A small circuit with a device of every family.
-_CIRCUIT = """
-v1 in 0 dc 1 ac 1
-r1 in a 1k
-c1 a 0 1n
-l1 a b 1u
-d1 b 0 d
-q1 in a c n
-r2 c 0 1k
-e1 e 0 a 0 2
-g1 e 0 a 0 1m
-.model d d(rs=1 cjo=1p)
-.model n npn(rb=10 cje=1p)
-"""
+#: What every kernel that Python calls can be called with.
+_CIRCUIT = "v1 in 0 dc 1 ac 1\nr1 in a 1k\nc1 a 0 1n"
+_FREQUENCY = np.array([1.0, 10.0])
+_OUTPUT = [("a", "0")]
 
 
 def _structure() -> Structure:
@@ -35,18 +40,44 @@ def _structure() -> Structure:
     return compile_structure(flat.elements, flat.nodesets)
 
 
-STEPS: tuple[tuple[str, Callable[[], object]], ...] = (
-    ("operating point", lambda: operating_point(_structure())),
-    ("poles", lambda: poles(operating_point(_structure()))),
-    ("frequency response", lambda: ac(_structure(), np.array([1.0, 10.0]), [("a", "0")])),
-)
+#: Kernels that Python calls, each by an analysis that calls it; they need the kernels below.
+STEPS: dict[str, Callable[[], object]] = {
+    "sensitivity of responses": lambda: ac_sensitivity(_structure(), _FREQUENCY, _OUTPUT),
+    "noise": lambda: noise(_structure(), _FREQUENCY, _OUTPUT, "v1"),
+    "frequency response": lambda: ac(_structure(), _FREQUENCY, _OUTPUT),
+    "sensitivity": lambda: dc_sensitivity(_structure(), _OUTPUT),
+    "operating point": lambda: operating_point(_structure()),
+    "poles": lambda: poles(operating_point(_structure())),
+    "device values": lambda: device_values(operating_point(_structure()), "r1"),
+}
+
+
+#: Kernels that are reached by their addresses, the longest to compile first.
+_REACHED: dict[str, tuple[Reached | None, ...]] = {
+    "elimination": (plan,),
+    "newton": (newton,),
+    "frequencies": (solve_new, solve_right, solve_output),
+    **{family.name: family.kernels for family in reversed(FAMILIES)},
+}
+
+
+def _compile(task: str) -> None:
+    if task in STEPS:
+        STEPS[task]()
+    for kernel in _REACHED.get(task, ()):
+        if kernel is not None:
+            kernel.address  # noqa: B018 - asking for it compiles it
 
 
 def warm(progress: Callable[[str], None] = lambda _: None) -> None:
-    """Compile all kernels into the cache; `progress` is told each step before it starts."""
+    """Compile all kernels into the cache; `progress` is told what has been done."""
     if jit.is_warm():
         return
-    for number, (name, step) in enumerate(STEPS, 1):
-        progress(f"compiling kernels, {number} of {len(STEPS)}: {name}")
-        step()
+    context = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(os.cpu_count(), context) as pool:
+        total, done = len(_REACHED) + len(STEPS), 0
+        for part in (list(_REACHED), list(STEPS)):
+            for task, _ in zip(part, pool.map(_compile, part), strict=True):
+                done += 1
+                progress(f"compiling kernels, {done} of {total}: {task}")
     jit.mark_warm()

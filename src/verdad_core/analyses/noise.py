@@ -111,7 +111,7 @@ def _noise_rows(
                 for w in range(count):
                     gain[row, o, first + w] = complex(p[w] - m[w], p[LANES + w] - m[LANES + w])
             for o in range(len(plus)):
-                solve_adjoint(block, steps, a, plus[o], minus[o])
+                solve_adjoint(circuit, block, steps, a, plus[o], minus[o])
                 for w in range(LANES):
                     sums[w] = 0.0
                 if len(groups) > 0:

@@ -117,7 +117,7 @@ def _solve_rows(
     path, warm = newton.FAILED, False
     singular = steps[0] < 0
     if not singular:
-        path, steps = newton.solve_point(circuit, work, steps, nominal_x, at(pointer(changes), start * n), False)
+        path, steps = newton.solve_point(circuit, work, steps, nominal_x, at(pointer(changes), start * n), warm)
         copy(work.state, nominal_state, kept)
         warm = path >= 0
     for row in range(start, stop):

@@ -26,7 +26,7 @@ from verdad_core.engine.load import DRIVE, KERNELS, LOAD, PHASOR, PLAN, UPDATE, 
 from verdad_core.engine.matrix import Matrix, ParameterMatrix
 from verdad_core.engine.response import assemble, block_for, order, set_right, solve_adjoint, solve_block
 from verdad_core.engine.rows import in_chunks, linearise_row
-from verdad_core.engine.sites import Sites
+from verdad_core.engine.sites import BareSites, Sites, bare_sites
 from verdad_core.engine.structure import Structure
 from verdad_core.jit import at, entry, kernel, pointer
 
@@ -61,11 +61,11 @@ class AcSensitivityResult(AtBias):
 
 
 @kernel
-def _reload(circuit: Circuit, work: Work, sites: Sites, first: int, last: int, update: bool, x: Floats) -> None:
+def _reload(circuit: Circuit, work: Work, sites: BareSites, first: int, last: int, update: bool, x: Floats) -> None:
     """The equations of devices device_of[first:last] alone, added to work's f, g and c."""
     for k in range(first, last):
         device = sites.device_of[k]
-        head, code = at(pointer(sites.heads), 7 * device), KERNELS * sites.families[device]
+        head, code = at(sites.heads, 7 * device), KERNELS * sites.families[device]
         if update:
             call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
         call_load(
@@ -75,7 +75,7 @@ def _reload(circuit: Circuit, work: Work, sites: Sites, first: int, last: int, u
 
 
 @kernel
-def _clear(work: Work, sites: Sites, k: int) -> None:
+def _clear(work: Work, sites: BareSites, k: int) -> None:
     for j in range(sites.rows[k], sites.rows[k + 1]):
         work.f[sites.rows_of[j]] = 0.0
     for j in range(sites.entries[k], sites.entries[k + 1]):
@@ -83,9 +83,9 @@ def _clear(work: Work, sites: Sites, k: int) -> None:
 
 
 @kernel
-def _differentiate(circuit: Circuit, work: Work, sites: Sites, x: Floats, f: Floats, g: Floats, c: Floats) -> None:
+def _differentiate(circuit: Circuit, work: Work, sites: BareSites, x: Floats, f: Floats, g: Floats, c: Floats) -> None:
     """∂f/∂p [rows_of] and ∂g/∂p, ∂c/∂p [entries_of] of every parameter at the solution x."""
-    for k in range(len(sites.columns)):
+    for k in range(sites.parameters):
         column = sites.columns[k]
         value = work.parameters[column]
         step = STEP * abs(value) if value != 0.0 else sites.steps[k]
@@ -107,16 +107,16 @@ def _differentiate(circuit: Circuit, work: Work, sites: Sites, x: Floats, f: Flo
         work.parameters[column] = value
         for j in range(first, last):
             device = sites.device_of[j]
-            head, code = at(pointer(sites.heads), 7 * device), KERNELS * sites.families[device]
+            head, code = at(sites.heads, 7 * device), KERNELS * sites.families[device]
             call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
 
 
 @kernel
-def _bend(circuit: Circuit, work: Work, sites: Sites, x: Floats, g: Floats, c: Floats) -> None:
+def _bend(circuit: Circuit, work: Work, sites: BareSites, x: Floats, g: Floats, c: Floats) -> None:
     """∂g/∂x and ∂c/∂x [bend_entries_of] of every device to each of its unknowns."""
-    for b in range(len(sites.bends)):
-        device, unknown = sites.bends[b, 0], sites.bends[b, 1]
-        head, code = at(pointer(sites.heads), 7 * device), KERNELS * sites.families[device]
+    for b in range(sites.bend_count):
+        device, unknown = sites.bends[2 * b], sites.bends[2 * b + 1]
+        head, code = at(sites.heads, 7 * device), KERNELS * sites.families[device]
         value = x[unknown]
         step = STEP_OF_UNKNOWN * max(abs(value), 1.0)
         for side in range(2):
@@ -138,12 +138,12 @@ def _bend(circuit: Circuit, work: Work, sites: Sites, x: Floats, g: Floats, c: F
 @entry
 def _dc_rows(
     arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
-    paths: Integers, plus: Integers, minus: Integers, sites: Sites, out: Floats,
+    paths: Integers, plus: Integers, minus: Integers, lists: Sites, out: Floats,
 ) -> None:  # fmt: skip
-    circuit, work = bare(arrays), workspace(arrays, memory)
+    circuit, work, sites = bare(arrays), workspace(arrays, memory), bare_sites(lists)
     n, nnz = circuit.n, circuit.nnz
     right, y = np.zeros(n), np.zeros((len(plus), n + 1))
-    f, g, c = np.zeros(len(sites.rows_of)), np.zeros(len(sites.entries_of)), np.zeros(len(sites.entries_of))
+    f, g, c = np.zeros(len(lists.rows_of)), np.zeros(len(lists.entries_of)), np.zeros(len(lists.entries_of))
     for row in range(start, stop):
         if paths[row] < 0:
             continue
@@ -165,7 +165,7 @@ def _dc_rows(
         work.options[CHARGES] = 0.0
         _differentiate(circuit, work, sites, x, pointer(f), pointer(g), pointer(c))
         for o in range(len(plus)):
-            for k in range(len(sites.columns)):
+            for k in range(sites.parameters):
                 total = 0.0
                 for j in range(sites.rows[k], sites.rows[k + 1]):
                     total -= y[o, sites.rows_of[j]] * f[j]
@@ -173,12 +173,12 @@ def _dc_rows(
 
 
 @kernel
-def _drive_change(circuit: Circuit, work: Work, sites: Sites, k: int, re: Floats, im: Floats) -> None:
+def _drive_change(circuit: Circuit, work: Work, sites: BareSites, k: int, re: Floats, im: Floats) -> None:
     """∂B/∂p of parameter k, added to re and im [n + 1]."""
     column = sites.columns[k]
     device = sites.device_of[sites.devices[k]]
     code = KERNELS * sites.families[device]
-    head = at(pointer(sites.heads), 7 * device)
+    head = at(sites.heads, 7 * device)
     value = work.parameters[column]
     step = STEP * abs(value) if value != 0.0 else sites.steps[k]
     n = circuit.n + 1
@@ -197,7 +197,7 @@ def _drive_change(circuit: Circuit, work: Work, sites: Sites, k: int, re: Floats
 
 @kernel
 def _phasor_change(
-    circuit: Circuit, work: Work, sites: Sites, k: int, omega: Floats, y: Floats, x: Floats, sums: Floats
+    circuit: Circuit, work: Work, sites: BareSites, k: int, omega: Floats, y: Floats, x: Floats, sums: Floats
 ) -> None:
     """Adds Yᵀ ∂P/∂p X of parameter k to `sums` [2 LANES], y and x [n + 1, 2 LANES]."""
     column, nnz = sites.columns[k], circuit.nnz
@@ -207,7 +207,7 @@ def _phasor_change(
     for d in range(sites.devices[k], sites.devices[k + 1]):
         device = sites.device_of[d]
         code = KERNELS * sites.families[device]
-        head = at(pointer(sites.heads), 7 * device)
+        head = at(sites.heads, 7 * device)
         if circuit.code[code + PHASOR] == 0:
             continue
         for side in range(2):
@@ -252,16 +252,16 @@ def _weigh(
 @entry
 def _ac_rows(
     arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
-    paths: Integers, frequency: Floats, plus: Integers, minus: Integers, sites: Sites, out: Complexes,
+    paths: Integers, frequency: Floats, plus: Integers, minus: Integers, lists: Sites, out: Complexes,
 ) -> None:  # fmt: skip
-    circuit, work = bare(arrays), workspace(arrays, memory)
+    circuit, work, sites = bare(arrays), workspace(arrays, memory), bare_sites(lists)
     n, nnz, wide = circuit.n, circuit.nnz, 2 * LANES
     block = block_for(circuit)
-    own, changes = np.zeros((2, n + 1)), np.zeros((len(sites.drives), 2, n + 1))
+    own, changes = np.zeros((2, n + 1)), np.zeros((sites.drive_count, 2, n + 1))
     forward, z = np.zeros((n + 1, wide)), np.zeros((nnz, wide))
     slope, moved, sums = np.zeros((n, wide)), np.zeros((n + 1, wide)), np.zeros(wide)
-    f, g, c = np.zeros(len(sites.rows_of)), np.zeros(len(sites.entries_of)), np.zeros(len(sites.entries_of))
-    bend_g, bend_c = np.zeros(len(sites.bend_entries_of)), np.zeros(len(sites.bend_entries_of))
+    f, g, c = np.zeros(len(lists.rows_of)), np.zeros(len(lists.entries_of)), np.zeros(len(lists.entries_of))
+    bend_g, bend_c = np.zeros(len(lists.bend_entries_of)), np.zeros(len(lists.bend_entries_of))
     here, base_g, base_c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
     for row in range(start, stop):
         if paths[row] < 0:
@@ -277,8 +277,8 @@ def _ac_rows(
         _bend(circuit, work, sites, x, pointer(bend_g), pointer(bend_c))
         copy(pointer(base_g), work.g, nnz)
         copy(pointer(base_c), work.c, nnz)
-        changes[:] = 0.0
-        for d in range(len(sites.drives)):
+        fill(pointer(changes), sites.drive_count * 2 * (n + 1), 0.0)
+        for d in range(sites.drive_count):
             re = pointer(changes[d])
             _drive_change(circuit, work, sites, sites.drives[d], re, at(re, n + 1))
         code = circuit.code[KERNELS * circuit.families + PLAN]
@@ -298,24 +298,24 @@ def _ac_rows(
             solved, steps, a = solve_block(circuit, block, steps)
             if not solved:
                 break
-            forward[:] = block.x
+            copy(pointer(block.x), pointer(forward), (n + 1) * wide)
             for o in range(len(plus)):
-                solve_adjoint(block, steps, a, plus[o], minus[o])
+                solve_adjoint(circuit, block, steps, a, plus[o], minus[o])
                 y = block.x
                 for e in range(nnz):
                     p, q, t = y[circuit.rows[e]], forward[circuit.columns[e]], z[e]
                     for w in range(LANES):
                         t[w] = p[w] * q[w] - p[LANES + w] * q[LANES + w]
                         t[LANES + w] = p[w] * q[LANES + w] + p[LANES + w] * q[w]
-                slope[:] = 0.0
-                for b in range(len(sites.bends)):
+                fill(pointer(slope), n * wide, 0.0)
+                for b in range(sites.bend_count):
                     _weigh(
                         sites.bend_entries_of, sites.bend_entries[b], sites.bend_entries[b + 1], bend_g, bend_c, z,
-                        block.omega, slope[sites.bends[b, 1]],
+                        block.omega, slope[sites.bends[2 * b + 1]],
                     )  # fmt: skip
                 solve_transposed_lanes(rest, still, slope, moved)
-                for k in range(len(sites.columns)):
-                    sums[:] = 0.0
+                for k in range(sites.parameters):
+                    fill(pointer(sums), wide, 0.0)
                     _weigh(sites.entries_of, sites.entries[k], sites.entries[k + 1], g, c, z, block.omega, sums)
                     if sites.phasors[k] != 0:
                         _phasor_change(circuit, work, sites, k, block.omega, y, forward, sums)
@@ -326,7 +326,7 @@ def _ac_rows(
                                 sums[w] -= f[j] * v[w]
                     for w in range(min(LANES, len(frequency) - first)):
                         out[row, o, k, first + w] = complex(-sums[w], -sums[LANES + w])
-                for d in range(len(sites.drives)):
+                for d in range(sites.drive_count):
                     for w in range(min(LANES, len(frequency) - first)):
                         total = complex(0.0, 0.0)
                         for i in range(n):

@@ -9,10 +9,10 @@ import numpy as np
 from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.arrays import Complexes, Floats, Integers
 from verdad_core.engine.circuit import Arrays, bare, room, workspace
-from verdad_core.engine.lanes import LANES, solve_lanes
+from verdad_core.engine.lanes import LANES
 from verdad_core.engine.load import drive
 from verdad_core.engine.matrix import Matrix
-from verdad_core.engine.response import assemble, block_for, copy_right, order, set_right, solve_block
+from verdad_core.engine.response import assemble, block_for, order, set_right, solve_again, solve_block
 from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.structure import Structure
 from verdad_core.jit import at, entry, pointer
@@ -84,8 +84,7 @@ def _respond_rows(
                 if side == 0:
                     solved, steps, a = solve_block(circuit, block, steps)
                 else:
-                    copy_right(block)
-                    solve_lanes(steps, a, block.b, block.x)
+                    solve_again(circuit, block, steps, a)
                 if not solved:
                     break
                 for w in range(min(LANES, len(frequency) - first)):

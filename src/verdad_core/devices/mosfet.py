@@ -232,9 +232,10 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
 @kernel
 def current(m: Floats, vgs: float, vds: float, vbs: float) -> Dual:
     """The channel's current from drain to source; the two change roles where vds is below zero."""
+    base = min(vds, 0.0)
+    i, gate, drain, bulk = channel.drain_current(m, vgs - base, abs(vds), vbs - base)
     if vds >= 0.0:
-        return channel.drain_current(m, vgs, vds, vbs)
-    i, gate, drain, bulk = channel.drain_current(m, vgs - vds, -vds, vbs - vds)
+        return i, gate, drain, bulk
     return -i, -gate, gate + drain + bulk, -bulk
 
 

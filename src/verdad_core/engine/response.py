@@ -9,13 +9,14 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
+from numba.core import types
 
 from verdad_core.arrays import Floats, Integers
-from verdad_core.engine.circuit import Circuit, Work
+from verdad_core.engine.circuit import CIRCUIT, Circuit, Work
 from verdad_core.engine.lanes import LANES, backward_error_lanes, factor_lanes, solve_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan
-from verdad_core.engine.load import KERNELS, PLAN, add_phasors, has_phasors
-from verdad_core.jit import at, kernel, pointer
+from verdad_core.engine.load import ADJOINT, KERNELS, PLAN, RIGHT, SOLVE, add_phasors, has_phasors
+from verdad_core.jit import at, caller, kernel, pointer, reached
 
 #: Elimination orders that are tried for one block of frequencies before its rows are given up.
 ATTEMPTS = 4
@@ -80,15 +81,23 @@ def set_right(block: Block, re: Floats, im: Floats) -> None:
 
 
 @kernel
-def copy_right(block: Block) -> None:
-    """The right-hand side to where the solver overwrites it."""
+def _copy_right(block: Block) -> None:
     for i in range(len(block.right)):
         for w in range(2 * LANES):
             block.b[i, w] = block.right[i, w]
 
 
-@kernel
-def solve_block(circuit: Circuit, block: Block, steps: Integers) -> tuple[bool, Integers, Floats]:
+_ROW, _SQUARE = types.Array(types.float64, 1, "C"), types.Array(types.float64, 2, "C")
+_PLAN = types.Array(types.int32, 1, "C")
+_BLOCK = types.NamedTuple([_ROW, *[_SQUARE] * 6], Block)
+_SOLVE = types.Tuple((types.boolean, _PLAN, _SQUARE))(CIRCUIT, _BLOCK, _PLAN)
+_AGAIN = types.void(_BLOCK, _PLAN, _SQUARE)
+_ADJOINT = types.void(_BLOCK, _PLAN, _SQUARE, types.int64, types.int64)
+call_solve, call_again, call_adjoint = caller(_SOLVE), caller(_AGAIN), caller(_ADJOINT)
+
+
+@reached(_SOLVE)
+def solve_new(circuit: Circuit, block: Block, steps: Integers) -> tuple[bool, Integers, Floats]:
     """Factor the block's matrices and solve for its right-hand side, into block.x.
 
     Returns (whether it could be solved, plan, factors); the plan is a new one where the old pivots were too small.
@@ -99,7 +108,7 @@ def solve_block(circuit: Circuit, block: Block, steps: Integers) -> tuple[bool, 
         for e in range(len(a)):
             for w in range(2 * LANES):
                 a[e, w] = block.matrix[e, w] if e < nnz else 0.0
-        copy_right(block)
+        _copy_right(block)
         factor_lanes(steps, a)
         solve_lanes(steps, a, block.b, block.x)
         bad = backward_error_lanes(nnz, circuit.rows, circuit.columns, block.matrix, block.x, block.right, block.check)
@@ -113,11 +122,39 @@ def solve_block(circuit: Circuit, block: Block, steps: Integers) -> tuple[bool, 
     return True, steps, a
 
 
-@kernel
-def solve_adjoint(block: Block, steps: Integers, a: Floats, plus: int, minus: int) -> None:
-    """How the output x[plus] - x[minus] answers to a unit in each equation, into block.x; factors of solve_block."""
+@reached(_AGAIN)
+def solve_right(block: Block, steps: Integers, a: Floats) -> None:
+    """Another right-hand side with the factors of solve_new, into block.x."""
+    _copy_right(block)
+    solve_lanes(steps, a, block.b, block.x)
+
+
+@reached(_ADJOINT)
+def solve_output(block: Block, steps: Integers, a: Floats, plus: int, minus: int) -> None:
+    """How the output x[plus] - x[minus] answers to a unit in each equation, into block.x; factors of solve_new."""
     for i in range(len(block.b)):
         value = (1.0 if i == plus else 0.0) - (1.0 if i == minus else 0.0)
         for w in range(LANES):
             block.b[i, w], block.b[i, LANES + w] = value, 0.0
     solve_transposed_lanes(steps, a, block.b, block.x)
+
+
+@kernel
+def solve_block(circuit: Circuit, block: Block, steps: Integers) -> tuple[bool, Integers, Floats]:
+    """Factor the block's matrices and solve for its right-hand side; see `solve_new`."""
+    found: tuple[bool, Integers, Floats] = call_solve(
+        circuit.code[KERNELS * circuit.families + SOLVE], circuit, block, steps
+    )
+    return found
+
+
+@kernel
+def solve_again(circuit: Circuit, block: Block, steps: Integers, a: Floats) -> None:
+    """See `solve_right`."""
+    call_again(circuit.code[KERNELS * circuit.families + RIGHT], block, steps, a)
+
+
+@kernel
+def solve_adjoint(circuit: Circuit, block: Block, steps: Integers, a: Floats, plus: int, minus: int) -> None:
+    """See `solve_output`."""
+    call_adjoint(circuit.code[KERNELS * circuit.families + ADJOINT], block, steps, a, plus, minus)

@@ -16,6 +16,7 @@ from verdad_core.arrays import Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
 from verdad_core.devices.base import COUNT, SLOTS
 from verdad_core.errors import CircuitError
+from verdad_core.jit import kernel, pointer
 
 if TYPE_CHECKING:
     from verdad_core.engine.structure import Structure
@@ -32,10 +33,10 @@ class Sites(NamedTuple):
     """Lists for kernels; lists of lists are laid out flat, item k being first[k] .. first[k + 1] - 1.
 
     A parameter k stands in column `columns[k]`, may only grow where `one_sided[k]`, is moved by `steps[k]` where it is
-    zero (elsewhere by a share of its value), and belongs to the devices
-    `device_of[devices[k]:devices[k + 1]]`. A device d is of family `families[d]` with head `heads[d]`. What
-    parameter k reaches: unknowns' equations `rows_of[..]` and pattern positions `entries_of[..]`. A bend is a device
-    and an unknown that its conductances or capacitances may depend on.
+    zero (elsewhere by a share of its value), and belongs to the devices `device_of[devices[k]:devices[k + 1]]`. A
+    device d is of family `families[d]` with head `heads[7 d:]`. What parameter k reaches: unknowns' equations
+    `rows_of[..]` and pattern positions `entries_of[..]`. A bend is a device and an unknown (`bends[2 b:]`) that its
+    conductances or capacitances may depend on.
     """
 
     columns: Integers
@@ -44,16 +45,51 @@ class Sites(NamedTuple):
     devices: Integers
     device_of: Integers
     families: Integers
-    heads: Integers  # [D, 7]
+    heads: Integers
     rows: Integers
     rows_of: Integers
     entries: Integers
     entries_of: Integers
-    bends: Integers  # [B, 2] device, unknown
+    bends: Integers
     bend_entries: Integers
     bend_entries_of: Integers
     drives: Integers  # parameters of small-signal drives
     phasors: Integers  # 1 for parameters of devices that are more than G + jωC
+
+
+class BareSites(NamedTuple):
+    """The same as pointers, with their counts; see Sites."""
+
+    columns: Integers
+    one_sided: Integers
+    steps: Floats
+    devices: Integers
+    device_of: Integers
+    families: Integers
+    heads: Integers
+    rows: Integers
+    rows_of: Integers
+    entries: Integers
+    entries_of: Integers
+    bends: Integers
+    bend_entries: Integers
+    bend_entries_of: Integers
+    drives: Integers
+    phasors: Integers
+    parameters: int
+    bend_count: int
+    drive_count: int
+
+
+@kernel
+def bare_sites(s: Sites) -> BareSites:
+    """Pointers to the lists, which the caller keeps alive."""
+    return BareSites(
+        pointer(s.columns), pointer(s.one_sided), pointer(s.steps), pointer(s.devices), pointer(s.device_of),
+        pointer(s.families), pointer(s.heads), pointer(s.rows), pointer(s.rows_of), pointer(s.entries),
+        pointer(s.entries_of), pointer(s.bends), pointer(s.bend_entries), pointer(s.bend_entries_of),
+        pointer(s.drives), pointer(s.phasors), len(s.columns), len(s.bends) // 2, len(s.drives),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -143,8 +179,8 @@ def sites(structure: Structure) -> ParameterSites:
     bend_first, bend_of = _flat(bent)
     lists = Sites(
         _integers(columns), _integers(one_sided), np.array(steps), device_first, device_of, _integers(families),
-        _integers([k for head in heads for k in head]).reshape(-1, 7), row_first, row_of, entry_first, entry_of,
-        _integers([k for bend in bends for k in bend]).reshape(-1, 2), bend_first, bend_of,
+        _integers([k for head in heads for k in head]), row_first, row_of, entry_first, entry_of,
+        _integers([k for bend in bends for k in bend]), bend_first, bend_of,
         _integers([k for k, (name, _) in enumerate(keys) if name and FAMILY_OF[by_name[name].family].drive]),
         _integers([int(any(FAMILIES[families[d]].phasor for d in acting)) for acting in devices]),
     )  # fmt: skip

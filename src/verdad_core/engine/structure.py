@@ -15,6 +15,7 @@ from verdad_core.devices.base import AMBIENT, COUNT, NOMINAL_CELSIUS, Record, Wi
 from verdad_core.engine.circuit import Arrays
 from verdad_core.engine.linear import plan
 from verdad_core.engine.newton import newton
+from verdad_core.engine.response import solve_new, solve_output, solve_right
 from verdad_core.engine.sites import ParameterSites, sites
 from verdad_core.engine.topology import check_topology
 from verdad_core.errors import CircuitError, Place
@@ -67,7 +68,7 @@ class Structure:
         for k, family in enumerate(FAMILIES):
             occurs = self.heads[k, COUNT] > 0
             code += [kernel.address if kernel and occurs else 0 for kernel in family.kernels]
-        code += [plan.address, newton.address]
+        code += [kernel.address for kernel in (plan, newton, solve_new, solve_right, solve_output)]
         sizes = (
             len(FAMILIES), self.size, self.nodes, len(self.rows), len(self.nominal), self.derived, self.states,
             len(self.held), len(self.nodesets), len(self.noise),

@@ -49,7 +49,10 @@ CARDS |= {
         "b1 a b v=v(c)*v(d)+exp(v(c,d))/(1+v(a)**2)",
         "e1 a b value={if(v(c)>v(d), table(v(c),-1,-2,0,0,1,3), tanh(v(d))*time+temp*1m)}",
     ],
-    "behavioural current": ["b1 a b i=1m*limit(v(c),-0.3,0.3)+pwrs(v(d),1.5)", "g1 a b value={1m*atan2(v(c),2)*hypot(v(d),1)}"],
+    "behavioural current": [
+        "b1 a b i=1m*limit(v(c),-0.3,0.3)+pwrs(v(d),1.5)",
+        "g1 a b value={1m*atan2(v(c),2)*hypot(v(d),1)}",
+    ],
     "quantity": ["e1 a b laplace {v(c)*v(d)} {1/(1+1u*s)}"],
     "derivative": ["b1 a b v=v(c)*ddt(v(d)*v(c)*1u)"],
     "integral": ["b1 a b v=v(c)+sdt(v(d)*v(c)*1k)"],
@@ -71,8 +74,8 @@ CARDS |= {
         )
     ],
     "power mosfet": [
-        f"m1 a b c m\n.model m {kind}(vto={vto} kp=0.2 lambda=0.01 theta=0.1 rd=0.2 rs=0.1 rg=3 rds=1k cgs=1n cgdmax=2n "
-        "cgdmin=0.1n a=2 is=1p rb=0.1 tt=10n cjo=1n bv=0.8 ibv=1u)"
+        f"m1 a b c m\n.model m {kind}(vto={vto} kp=0.2 lambda=0.01 theta=0.1 rd=0.2 rs=0.1 rg=3 rds=1k cgs=1n "
+        "cgdmax=2n cgdmin=0.1n a=2 is=1p rb=0.1 tt=10n cjo=1n bv=0.8 ibv=1u)"
         for kind, vto in (("vnmos", 0.3), ("vpmos", -0.3))
     ],
 }  # fmt: skip
