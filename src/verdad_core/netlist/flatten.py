@@ -113,9 +113,25 @@ def flatten_subcircuit(scope: Scope, prefix: str = "", pins: Mapping[str, str] |
 
 
 def _flattened(scope: Scope, prefix: str, pins: Mapping[str, str], setting: _Setting) -> Flat:
+    known: dict[int, int] = {}
+    for card in scope.cards:
+        if _size(scope, card, known) > MAX_ELEMENTS:
+            raise _at(card, f"the circuit expands to more than {MAX_ELEMENTS:,} elements", "Simplify it.")
     flat = Flat()
     _expand(_frame(scope, {}, prefix, pins, setting), flat, ())
     return flat
+
+
+def _size(scope: Scope, card: Card, known: dict[int, int]) -> int:
+    """How many elements a card of `scope` expands to; `known` keeps those of subcircuits, by identity."""
+    inner = scope.subcircuit(card.subcircuit) if card.subcircuit else None
+    if inner is None:
+        return 1
+    if id(inner) not in known:
+        # A subcircuit that contains itself is found when it is expanded.
+        known[id(inner)] = 0
+        known[id(inner)] = sum(_size(inner, each, known) for each in inner.cards)
+    return known[id(inner)]
 
 
 @cache
@@ -167,7 +183,7 @@ def _expand(frame: _Frame, flat: Flat, inside: tuple[Scope, ...]) -> None:
             _expand(_frame(inner, values, prefix, pins, frame.setting, frame), flat, (*inside, inner))
             continue
         flat.elements += _elements(frame, card, values)
-        if len(flat.elements) >= MAX_ELEMENTS:
+        if len(flat.elements) > MAX_ELEMENTS:
             raise _at(card, f"the circuit expands to more than {MAX_ELEMENTS:,} elements", "Simplify it.")
 
 
