@@ -5,10 +5,12 @@ Each case is timed a few times in turn with its reference; the medians' ratio is
 
 from __future__ import annotations
 
+import os
 import resource
 import statistics
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -17,7 +19,9 @@ import numpy as np
 from scipy.optimize import root
 
 from verdad_core.analyses.ac import ac
+from verdad_core.analyses.noise import noise
 from verdad_core.analyses.operating_point import operating_point
+from verdad_core.analyses.sensitivity import ac_sensitivity, dc_sensitivity
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import Structure, compile_structure
 from verdad_core.netlist.flatten import flatten
@@ -136,6 +140,61 @@ def _threads_case() -> Case:
     )
 
 
+def _amplifiers() -> Structure:
+    """Ten transistor stages with diodes and capacitors: 33 unknowns."""
+    stages = "\n".join(
+        f"q{k} c{k} b{k} e{k} m\nrc{k} vcc c{k} 2k\nre{k} e{k} 0 500\nra{k} vcc b{k} 80k\nrb{k} b{k} in 20k\n"
+        f"d{k} c{k} b{k} d\ncl{k} c{k} 0 10p"
+        for k in range(10)
+    )
+    models = ".model m npn(bf=150 cje=5p cjc=2p tf=0.3n)\n.model d d(is=1e-15 cjo=1p)"
+    return _structure(f"v1 vcc 0 12\nvin in 0 0 ac 1\n{stages}\n{models}")
+
+
+def _noise_case() -> Case:
+    structure = _amplifiers()
+    matrix, outputs = _rows(structure, "rc3"), [("c0", "0"), ("c1", "0"), ("c2", "0")]
+    return Case(
+        f"noise of {ROWS // 5} rows, {len(FREQUENCY)} frequencies, 3 outputs, {len(structure.noise)} mechanisms",
+        "the frequency response alone",
+        lambda: noise(structure, FREQUENCY, outputs, "vin", _part(matrix)),
+        lambda: ac(structure, FREQUENCY, outputs, _part(matrix)),
+    )
+
+
+def _part(matrix: ParameterMatrix) -> ParameterMatrix:
+    return ParameterMatrix(matrix.nominal, matrix.columns, matrix.values[: ROWS // 5])
+
+
+def _dc_sensitivity_case() -> Case:
+    structure = _amplifiers()
+    return Case(
+        f"sensitivities of one operating point to {len(structure.sites.keys)} parameters",
+        "one operating point",
+        lambda: [dc_sensitivity(structure, [("c0", "0")]) for _ in range(50)],
+        lambda: [operating_point(structure) for _ in range(50)],
+    )
+
+
+def _ac_sensitivity_case(structure: Structure, output: str) -> Case:
+    return Case(
+        f"sensitivities of one response, {len(FREQUENCY)} frequencies, to {len(structure.sites.keys)} parameters",
+        "one frequency response",
+        lambda: [ac_sensitivity(structure, FREQUENCY, [(output, "0")]) for _ in range(20)],
+        lambda: [ac(structure, FREQUENCY, [(output, "0")]) for _ in range(20)],
+    )
+
+
+def _cold() -> float:
+    """Seconds that compiling all kernels takes."""
+    with tempfile.TemporaryDirectory() as folder:
+        start = time.perf_counter()
+        environment = {**os.environ, "VERDAD_KERNEL_CACHE": folder}
+        code = "from verdad_core.warm import warm; warm()"
+        subprocess.run([sys.executable, "-c", code], env=environment, check=True)
+        return time.perf_counter() - start
+
+
 def _median(run: Callable[[], object], times: int = 5) -> float:
     seconds = []
     for _ in range(times):
@@ -151,6 +210,7 @@ import numpy as np
 from verdad_core.analyses.ac import ac
 from bench.__main__ import _ladder
 ac(_ladder(3), np.array([1.0, 10.0]), [("n3", "0")])
+import os
 import resource
 print(time.perf_counter() - start, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
 """
@@ -158,10 +218,17 @@ print(time.perf_counter() - start, resource.getrusage(resource.RUSAGE_SELF).ru_m
 
 def main() -> None:
     """Print one line per case."""
-    for case in (_ac_case(), _operating_point_case(), _threads_case()):
+    cases = (
+        _ac_case(), _operating_point_case(), _threads_case(), _noise_case(), _dc_sensitivity_case(),
+        _ac_sensitivity_case(_amplifiers(), "c0"), _ac_sensitivity_case(_ladder(28), "n28"),
+    )  # fmt: skip
+    for case in cases:
         case.run()
         own, reference = _median(case.run), _median(case.run_reference) * case.scale
-        print(f"{case.name}\n    {own * 1e3:.0f} ms; {reference / own:.1f} times faster than {case.reference}")
+        ratio = (
+            f"{reference / own:.1f} times faster than" if own < reference else f"{own / reference:.2f} times as long as"
+        )
+        print(f"{case.name}\n    {own * 1e3:.0f} ms; {ratio} {case.reference}")
     fresh = subprocess.run([sys.executable, "-c", _FIRST_RESULT], capture_output=True, text=True, check=True)
     seconds, megabytes = map(float, fresh.stdout.split())
     bare = _median(lambda: subprocess.run([sys.executable, "-c", "import numba, scipy.special"], check=True), 3)
@@ -169,6 +236,7 @@ def main() -> None:
         f"fresh process, kernels from the cache, to the first result\n    {seconds:.2f} s, {megabytes:.0f} MB; "
         f"{seconds / bare:.1f} times what importing numba and scipy alone takes"
     )
+    print(f"cold compilation of all kernels: {_cold():.0f} s")
     print(f"largest memory of this run: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
 
 

@@ -12,6 +12,7 @@ from contextlib import contextmanager
 import psycopg
 import pytest
 import uvicorn
+from hypothesis import settings
 from sqlalchemy import Engine, make_url
 from sqlalchemy.orm import Session
 
@@ -22,6 +23,10 @@ from verdad.demo.load import load_demo
 from verdad.settings import Settings
 from verdad.setup import postgres
 from verdad.setup.machine import free_port
+
+# How long an example takes is not what these tests are about, and machines differ.
+settings.register_profile("verdad", deadline=None)
+settings.load_profile("verdad")
 
 
 @pytest.fixture(scope="session")

@@ -2,6 +2,7 @@
 
 import json
 import math
+from typing import Any
 
 import numpy as np
 import pytest
@@ -17,8 +18,8 @@ c1 out 0 1u
 """
 
 
-def run(cards: str, text: str = FILTER, **limits: float) -> list:
-    return simulate(text + cards, limits=Limits(**limits) if limits else None).analyses
+def run(cards: str, text: str = FILTER) -> list[Any]:
+    return list(simulate(text + cards).analyses)
 
 
 def test_every_kind_in_file_order() -> None:
@@ -44,7 +45,8 @@ def test_every_kind_in_file_order() -> None:
     assert isinstance(tf, Tf)
     assert (tf.transfer, tf.input_resistance, tf.output_resistance) == pytest.approx((0.5, 2e3, 500))
     assert isinstance(pz, Pz)
-    assert (pz.poles, pz.zeros) == (pytest.approx([-2000]), [])
+    assert pz.poles == pytest.approx([-2000])
+    assert pz.zeros == []
     assert isinstance(sens, Sens)
     assert sens.by_element["r1"] == pytest.approx(-0.5e-3)
 
@@ -80,7 +82,9 @@ def test_poles_and_zeros_of_a_port_without_a_source() -> None:
 def test_an_unstable_bias_point_is_said_loudly() -> None:
     text = "x\nr1 a 0 -1k\nc1 a 0 1n\ni1 0 a 0 ac 1\n"
     simulation = simulate(text + ".ac dec 1 1 10\n")
-    assert simulation.analyses[0].unstable == pytest.approx([1e6])
+    [response] = simulation.analyses
+    assert isinstance(response, Ac)
+    assert response.unstable == pytest.approx([1e6])
     assert any("right half-plane" in warning.message and warning.place.line == 5 for warning in simulation.warnings)
 
 
@@ -130,6 +134,8 @@ def test_limits_end_a_run_with_the_results_so_far() -> None:
 def test_included_texts_come_from_what_is_handed_in() -> None:
     text = "x\n.lib parts.lib one\nv1 a 0 1\nd1 a 0 m\n.op"
     library = {"parts.lib": ".lib one\n.model m d(is=1f)\n.endl\n.lib two\n.model m d(is=2f)\n.endl"}
-    assert simulate(text, library).analyses[0].values["v(a)"] == 1
+    [op] = simulate(text, library).analyses
+    assert isinstance(op, Op)
+    assert op.values["v(a)"] == 1
     with pytest.raises(NetlistError, match="not here"):
         simulate(text)

@@ -33,6 +33,8 @@ from verdad_core.jit import at, entry, kernel, pointer
 #: Steps of the central differences: relative to a parameter, and for a voltage or current.
 STEP, STEP_OF_UNKNOWN = 3e-6, 2e-6
 
+WIDE = 2 * LANES
+
 
 @dataclass(frozen=True)
 class DcSensitivityResult(AtBias):
@@ -234,19 +236,28 @@ def _phasor_change(
 
 
 @kernel
-def _weigh(
-    entries_of: Integers, first: int, last: int, g: Floats, c: Floats, z: Floats, omega: Floats, sums: Floats
-) -> None:
-    """Adds Σ (∂g + jω ∂c) z over entries to `sums` [2 LANES]; z [nnz, 2 LANES]."""
+def _are_zero(values: Floats, first: int, last: int) -> bool:
+    found = True
     for j in range(first, last):
-        by_g, by_c, v = g[j], c[j], z[entries_of[j]]
+        found = found and values[j] == 0.0
+    return found
+
+
+@kernel
+def _weigh(
+    entries_of: Integers, first: int, last: int, g: Floats, c: Floats, z: Floats, turned: Floats, sums: Floats
+) -> None:
+    """Adds Σ ∂g z + ∂c (jω z) over entries to `sums` [2 LANES]; z and turned, which is jω z, [nnz, 2 LANES]."""
+    for j in range(first, last):
+        by_g, by_c = g[j], c[j]
         if by_g != 0.0:
-            for w in range(2 * LANES):
+            v = at(z, WIDE * entries_of[j])
+            for w in range(WIDE):
                 sums[w] += by_g * v[w]
         if by_c != 0.0:
-            for w in range(LANES):
-                sums[w] -= by_c * omega[w] * v[LANES + w]
-                sums[LANES + w] += by_c * omega[w] * v[w]
+            v = at(turned, WIDE * entries_of[j])
+            for w in range(WIDE):
+                sums[w] += by_c * v[w]
 
 
 @entry
@@ -255,13 +266,14 @@ def _ac_rows(
     paths: Integers, frequency: Floats, plus: Integers, minus: Integers, lists: Sites, out: Complexes,
 ) -> None:  # fmt: skip
     circuit, work, sites = bare(arrays), workspace(arrays, memory), bare_sites(lists)
-    n, nnz, wide = circuit.n, circuit.nnz, 2 * LANES
+    n, nnz = circuit.n, circuit.nnz
     block = block_for(circuit)
     own, changes = np.zeros((2, n + 1)), np.zeros((sites.drive_count, 2, n + 1))
-    forward, z = np.zeros((n + 1, wide)), np.zeros((nnz, wide))
-    slope, moved, sums = np.zeros((n, wide)), np.zeros((n + 1, wide)), np.zeros(wide)
+    forward, z, turned = np.zeros((n + 1, WIDE)), np.zeros((nnz, WIDE)), np.zeros((nnz, WIDE))
+    slope, moved, sums = np.zeros((n, WIDE)), np.zeros((n + 1, WIDE)), np.zeros(WIDE)
     f, g, c = np.zeros(len(lists.rows_of)), np.zeros(len(lists.entries_of)), np.zeros(len(lists.entries_of))
     bend_g, bend_c = np.zeros(len(lists.bend_entries_of)), np.zeros(len(lists.bend_entries_of))
+    acts = np.zeros(sites.parameters, np.int32)
     here, base_g, base_c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
     for row in range(start, stop):
         if paths[row] < 0:
@@ -275,6 +287,16 @@ def _ac_rows(
         copy(work.c, pointer(base_c), nnz)
         _differentiate(circuit, work, sites, x, pointer(f), pointer(g), pointer(c))
         _bend(circuit, work, sites, x, pointer(bend_g), pointer(bend_c))
+        # Many parameters, such as the temperature coefficients at 27 °C, change nothing.
+        for k in range(sites.parameters):
+            from_, to = sites.entries[k], sites.entries[k + 1]
+            nothing = (
+                sites.phasors[k] == 0
+                and _are_zero(g, from_, to)
+                and _are_zero(c, from_, to)
+                and _are_zero(f, sites.rows[k], sites.rows[k + 1])
+            )
+            acts[k] = 0 if nothing else 1
         copy(pointer(base_g), work.g, nnz)
         copy(pointer(base_c), work.c, nnz)
         fill(pointer(changes), sites.drive_count * 2 * (n + 1), 0.0)
@@ -286,8 +308,12 @@ def _ac_rows(
         assemble(circuit, work, block, frequency, len(frequency) // 2)
         steps = order(circuit, block, 0)
         if steps[0] < 0 or rest[0] < 0:
+            for o in range(len(plus)):
+                for k in range(sites.parameters):
+                    for w in range(len(frequency)):
+                        out[row, o, k, w] = complex(np.nan, np.nan)
             continue
-        still = np.zeros((rest[STORAGE], wide))
+        still = np.zeros((rest[STORAGE], WIDE))
         for e in range(nnz):
             for w in range(LANES):
                 still[e, w] = base_g[e]
@@ -298,7 +324,7 @@ def _ac_rows(
             solved, steps, a = solve_block(circuit, block, steps)
             if not solved:
                 break
-            copy(pointer(block.x), pointer(forward), (n + 1) * wide)
+            copy(pointer(block.x), pointer(forward), (n + 1) * WIDE)
             for o in range(len(plus)):
                 solve_adjoint(circuit, block, steps, a, plus[o], minus[o])
                 y = block.x
@@ -307,23 +333,31 @@ def _ac_rows(
                     for w in range(LANES):
                         t[w] = p[w] * q[w] - p[LANES + w] * q[LANES + w]
                         t[LANES + w] = p[w] * q[LANES + w] + p[LANES + w] * q[w]
-                fill(pointer(slope), n * wide, 0.0)
+                    for w in range(LANES):
+                        turned[e, w] = -block.omega[w] * t[LANES + w]
+                        turned[e, LANES + w] = block.omega[w] * t[w]
+                fill(pointer(slope), n * WIDE, 0.0)
                 for b in range(sites.bend_count):
                     _weigh(
-                        sites.bend_entries_of, sites.bend_entries[b], sites.bend_entries[b + 1], bend_g, bend_c, z,
-                        block.omega, slope[sites.bends[2 * b + 1]],
+                        sites.bend_entries_of, sites.bend_entries[b], sites.bend_entries[b + 1], pointer(bend_g),
+                        pointer(bend_c), pointer(z), pointer(turned), at(pointer(slope), WIDE * sites.bends[2 * b + 1]),
                     )  # fmt: skip
                 solve_transposed_lanes(rest, still, slope, moved)
                 for k in range(sites.parameters):
-                    fill(pointer(sums), wide, 0.0)
-                    _weigh(sites.entries_of, sites.entries[k], sites.entries[k + 1], g, c, z, block.omega, sums)
+                    if acts[k] == 0:
+                        continue
+                    fill(pointer(sums), WIDE, 0.0)
+                    _weigh(
+                        sites.entries_of, sites.entries[k], sites.entries[k + 1], pointer(g), pointer(c), pointer(z),
+                        pointer(turned), pointer(sums),
+                    )  # fmt: skip
                     if sites.phasors[k] != 0:
                         _phasor_change(circuit, work, sites, k, block.omega, y, forward, sums)
                     for j in range(sites.rows[k], sites.rows[k + 1]):
                         if f[j] != 0.0:
-                            v = moved[sites.rows_of[j]]
-                            for w in range(wide):
-                                sums[w] -= f[j] * v[w]
+                            v, by_f = at(pointer(moved), WIDE * sites.rows_of[j]), f[j]
+                            for w in range(WIDE):
+                                sums[w] -= by_f * v[w]
                     for w in range(min(LANES, len(frequency) - first)):
                         out[row, o, k, first + w] = complex(-sums[w], -sums[LANES + w])
                 for d in range(sites.drive_count):
@@ -372,7 +406,9 @@ def ac_sensitivity(
     found, circuit, values = structure.sites, structure.circuit, point.matrix.arrays
     frequency = np.ascontiguousarray(frequency, float)
     shape = (len(point.values), len(outputs), len(found.keys), len(frequency))
-    out = np.full(shape, np.nan, dtype=np.complex128)
+    # Zeros that nothing is written to take no memory.
+    out = np.zeros(shape, dtype=np.complex128)
+    out[point.paths < 0] = np.nan
 
     def work(start: int, stop: int) -> None:
         _ac_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths,

@@ -1,12 +1,12 @@
 """Transmission lines: lossless (T: impedance and delay), lossy (O: R, L, G, C per length), distributed RC (U).
 
 With Z = R + jωL and Y = G + jωC of the whole line, θ = sqrt(Z Y) and Zc = sqrt(Z / Y), the telegrapher's equations
-give for currents that enter at both ends (Pozar, "Microwave Engineering", section 2.1)
+(Pozar, "Microwave Engineering", section 2.1) give for currents that enter at both ends, in the even and the odd mode,
 
-    v1 - cosh θ v2 + Zc sinh θ i2 = 0,        i1 - sinh θ / Zc v2 + cosh θ i2 = 0.
+    cosh(θ/2) (i1 + i2) = sinh(θ/2) / Zc (v1 + v2),        cosh(θ/2) (v1 - v2) = Zc sinh(θ/2) (i1 - i2).
 
-Both are scaled by 1 / (|cosh θ| + |sinh θ|), which keeps them bounded on long lossy lines. At zero frequency they are
-those of R and G.
+Both are scaled by 1 / (|cosh(θ/2)| + |sinh(θ/2)|), which keeps them bounded and independent of each other on lines of
+any length and loss. At zero frequency they are those of R and G.
 """
 
 from __future__ import annotations
@@ -51,8 +51,8 @@ RECORD = 7
 #: Derived values: R, L, G, C of the whole line.
 KEPT = 4
 
-# Jacobian positions: four of the currents, five of each equation.
-ENTRIES = 14
+# Jacobian positions: four of the currents, six of each equation.
+ENTRIES = 16
 
 
 def _parameters(element: Element) -> tuple[Parameter, ...]:
@@ -64,8 +64,8 @@ def _connect(element: Element, wiring: Wiring) -> Record:
     i, j = wiring.internal("port1"), wiring.internal("port2")
     entries = (
         (a, i), (ar, i), (b, j), (br, j),
-        (i, a), (i, ar), (i, b), (i, br), (i, j),
-        (j, i), (j, b), (j, br), (j, j), (i, i),
+        (i, i), (i, j), (i, a), (i, ar), (i, b), (i, br),
+        (j, a), (j, ar), (j, b), (j, br), (j, i), (j, j),
     )  # fmt: skip
     return Record((a, ar, b, br, i, j, int("z0" in element.values)), entries)
 
@@ -86,21 +86,20 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
 
 
 @kernel
-def coefficients(line: Floats, d: int, omega: float) -> tuple[float, complex, complex, complex]:
-    """Scaled 1, cosh θ, Zc sinh θ and sinh θ / Zc of the line whose R, L, G, C stand at `d`."""
+def coefficients(line: Floats, d: int, omega: float) -> tuple[complex, complex, complex]:
+    """Scaled cosh(θ/2), Zc sinh(θ/2) and sinh(θ/2) / Zc of the line whose R, L, G, C stand at `d`."""
     z = complex(line[d], omega * line[d + 1])
     y = complex(line[d + 2], omega * line[d + 3])
-    theta = cmath.sqrt(z * y)
-    if theta.real < 0.0:
-        theta = -theta
-    # exp(-Re θ) is taken out of everything.
-    small = math.exp(-2.0 * theta.real)
-    turn = cmath.exp(complex(0.0, theta.imag))
+    half = 0.5 * cmath.sqrt(z * y)
+    if half.real < 0.0:
+        half = -half
+    # exp(Re θ/2) is left out of everything.
+    small, turn = math.exp(-2.0 * half.real), cmath.exp(complex(0.0, half.imag))
     cosh, sinh = 0.5 * (turn + small / turn), 0.5 * (turn - small / turn)
-    # sinh θ / θ, by its series where θ is small.
-    share = (1.0 + theta * theta / 6.0) * math.exp(-theta.real) if abs(theta) < 1e-3 else sinh / theta
+    # sinh(θ/2) / θ, by its series where θ is small.
+    share = 0.5 * (1.0 + half * half / 6.0) * math.exp(-half.real) if abs(half) < 1e-3 else sinh / (2.0 * half)
     scale = 1.0 / (abs(cosh) + abs(sinh))
-    return scale * math.exp(-theta.real), scale * cosh, scale * z * share, scale * y * share
+    return scale * cosh, scale * z * share, scale * y * share
 
 
 @load_kernel
@@ -111,25 +110,33 @@ def load(
     for k in range(head[COUNT]):
         t, s = head[TABLE] + RECORD * k, head[SLOTS] + ENTRIES * k
         a, ar, b, br, i, j = table[t], table[t + 1], table[t + 2], table[t + 3], table[t + INTO_A], table[t + INTO_B]
-        one, cosh, z, y = coefficients(derived, head[DERIVED] + KEPT * k, 0.0)
+        cosh, z, y = coefficients(derived, head[DERIVED] + KEPT * k, 0.0)
+        v1, v2 = x[a] - x[ar], x[b] - x[br]
         f[a] += x[i]
         f[ar] -= x[i]
         f[b] += x[j]
         f[br] -= x[j]
-        f[i] += one * (x[a] - x[ar]) - cosh.real * (x[b] - x[br]) + z.real * x[j]
-        f[j] += one * x[i] - y.real * (x[b] - x[br]) + cosh.real * x[j]
+        f[i] += cosh.real * (x[i] + x[j]) - y.real * (v1 + v2)
+        f[j] += cosh.real * (v1 - v2) - z.real * (x[i] - x[j])
         for e in range(4):
             g[slots[s + e]] += 1.0 - 2.0 * (e % 2)
-        g[slots[s + 4]] += one
-        g[slots[s + 5]] -= one
-        g[slots[s + 6]] -= cosh.real
-        g[slots[s + 7]] += cosh.real
-        g[slots[s + 8]] += z.real
-        g[slots[s + 9]] += one
-        g[slots[s + 10]] -= y.real
-        g[slots[s + 11]] += y.real
-        g[slots[s + 12]] += cosh.real
+        _equations(g, slots, s, cosh.real, z.real, y.real)
     return 0
+
+
+@kernel
+def _equations(matrix: Floats, slots: Integers, s: int, cosh: float, z: float, y: float) -> None:
+    """Both equations' entries, real or imaginary."""
+    matrix[slots[s + 4]] += cosh
+    matrix[slots[s + 5]] += cosh
+    for e in range(2):
+        matrix[slots[s + 6 + 2 * e]] -= y
+        matrix[slots[s + 7 + 2 * e]] += y
+        sign = 1.0 - 2.0 * e
+        matrix[slots[s + 10 + 2 * e]] += sign * cosh
+        matrix[slots[s + 11 + 2 * e]] -= sign * cosh
+    matrix[slots[s + 14]] -= z
+    matrix[slots[s + 15]] += z
 
 
 @phasor_kernel
@@ -138,23 +145,10 @@ def phasor(
 ) -> None:
     for k in range(head[COUNT]):
         s, d = head[SLOTS] + ENTRIES * k, head[DERIVED] + KEPT * k
-        one0, cosh0, z0, y0 = coefficients(derived, d, 0.0)
-        one, cosh, z, y = coefficients(derived, d, omega)
-        re[slots[s + 4]] += one - one0
-        re[slots[s + 5]] -= one - one0
-        re[slots[s + 6]] -= cosh.real - cosh0.real
-        re[slots[s + 7]] += cosh.real - cosh0.real
-        re[slots[s + 8]] += z.real - z0.real
-        re[slots[s + 9]] += one - one0
-        re[slots[s + 10]] -= y.real - y0.real
-        re[slots[s + 11]] += y.real - y0.real
-        re[slots[s + 12]] += cosh.real - cosh0.real
-        im[slots[s + 6]] -= cosh.imag
-        im[slots[s + 7]] += cosh.imag
-        im[slots[s + 8]] += z.imag
-        im[slots[s + 10]] -= y.imag
-        im[slots[s + 11]] += y.imag
-        im[slots[s + 12]] += cosh.imag
+        cosh0, z0, y0 = coefficients(derived, d, 0.0)
+        cosh, z, y = coefficients(derived, d, omega)
+        _equations(re, slots, s, cosh.real - cosh0.real, z.real - z0.real, y.real - y0.real)
+        _equations(im, slots, s, cosh.imag, z.imag, y.imag)
 
 
 FAMILY = Family(

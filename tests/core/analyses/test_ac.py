@@ -64,7 +64,7 @@ def test_sallen_key_low_pass() -> None:
     np.testing.assert_allclose(response(text), reference, rtol=1e-7)  # the amplifier's gain is 1e9, not infinite
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.lists(st.tuples(st.floats(1, 1e6), st.floats(1e-12, 1e-6)), min_size=1, max_size=8))
 def test_rc_ladders_of_any_values(sections: list[tuple[float, float]]) -> None:
     """Reference: the chain matrix of each section, multiplied (any text on two-ports)."""

@@ -11,6 +11,7 @@ from verdad_core.analyses.device_values import device_values
 from verdad_core.analyses.operating_point import operating_point
 
 Parts = list[tuple[str, int, int, float]]
+Devices = list[tuple[str, int, int, int]]
 
 #: Transistors and diodes between the same nodes as the passive parts.
 ACTIVE = st.lists(
@@ -24,7 +25,7 @@ MODELS = {
 }
 
 
-def active(parts: list[tuple[str, int, int, int]]) -> str:
+def active(parts: Devices) -> str:
     lines = []
     for k, (kind, a, b, c) in enumerate(parts):
         nodes = {"d": (a, b), "q": (a, b, c), "j": (a, b, c), "m": (a, b, c, c)}[kind]
@@ -33,9 +34,9 @@ def active(parts: list[tuple[str, int, int, int]]) -> str:
     return "\n".join([*lines, *models])
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(PASSIVE_PARTS, ACTIVE, st.floats(-15, 15))
-def test_currents_and_powers_balance_in_any_circuit(parts: Parts, devices: list, volts: float) -> None:
+def test_currents_and_powers_balance_in_any_circuit(parts: Parts, devices: Devices, volts: float) -> None:
     """Kirchhoff's current law at every node, and Tellegen's theorem: all powers together are zero."""
     text = f"v1 n0 0 {volts!r}\nv2 n3 0 5\n{passive(parts, 1e3, 1e-3, 1e-9)}\n{active(devices)}"
     circuit = structure(text)
@@ -54,7 +55,7 @@ def test_currents_and_powers_balance_in_any_circuit(parts: Parts, devices: list,
     assert abs(power) < 1e-7 * max(size, 1e-3) * max(abs(volts), 5)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(PASSIVE_PARTS, st.integers(1, 4))
 def test_passive_networks_are_reciprocal(parts: Parts, other: int) -> None:
     text, f = passive(parts, 1e3, 1e-3, 1e-9), np.geomspace(1e2, 1e7, 9)
@@ -63,7 +64,7 @@ def test_passive_networks_are_reciprocal(parts: Parts, other: int) -> None:
     assert one == pytest.approx(two, rel=1e-8, abs=1e-12)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(PASSIVE_PARTS, st.floats(-10, 10), st.floats(-10, 10))
 def test_responses_of_linear_networks_add(parts: Parts, a: float, b: float) -> None:
     text = passive(parts, 1e3, 1e-3, 1e-9)
@@ -74,7 +75,7 @@ def test_responses_of_linear_networks_add(parts: Parts, a: float, b: float) -> N
     assert at(a, b) == pytest.approx(at(a, 0) + at(0, b), rel=1e-9, abs=1e-7)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(PASSIVE_PARTS)
 def test_passive_networks_have_no_pole_on_the_right(parts: Parts) -> None:
     result = ac(structure(passive(parts, 1e3, 1e-3, 1e-9) + "\ni1 0 n0 dc 0 ac 1"), np.array([1e3]), [("n0", "0")])

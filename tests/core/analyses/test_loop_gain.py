@@ -44,7 +44,7 @@ def test_the_bias_stays() -> None:
     assert result.values[0, 0].real > 1
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.floats(2, 6), st.lists(st.floats(2, 7), min_size=1, max_size=3), st.floats(0, 8))
 def test_margins_are_those_of_python_control(gain: float, poles: list[float], zero: float) -> None:
     text = f"{10**gain!r}*(1+s/{10**zero!r})" + "".join(f"/(1+s/{10**p!r})" for p in poles) + f"/(1+s/{10**8!r})"

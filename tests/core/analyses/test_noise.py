@@ -76,7 +76,7 @@ def test_noise_density_of_a_source_and_excess_noise_of_a_resistor() -> None:
     assert integrate(FREQUENCY, current_noise, 10, 100) == pytest.approx((10e-6) ** 2, rel=1e-6)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(PASSIVE_PARTS)
 def test_nyquists_theorem_for_any_passive_network(parts: list[tuple[str, int, int, float]]) -> None:
     """S_v = 4kT Re Z (Nyquist 1928)."""

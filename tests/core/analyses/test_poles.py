@@ -49,7 +49,7 @@ def test_without_storage_there_are_no_poles() -> None:
     assert len(of("v1 in 0 1\nr1 in 0 1k").values) == 0
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.lists(st.tuples(st.floats(1, 1e6), st.floats(1e-12, 1e-6)), min_size=1, max_size=8))
 def test_rc_ladders_have_real_poles_in_the_left_half_plane(sections: list[tuple[float, float]]) -> None:
     """A passive network of resistors and capacitors has nothing else (any text on network synthesis)."""

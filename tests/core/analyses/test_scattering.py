@@ -32,7 +32,7 @@ def test_the_bias_is_not_touched() -> None:
     assert np.all(np.abs(result.values[0, 0, 1, 0]) > 1)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(PASSIVE_PARTS)
 def test_passive_networks_are_reciprocal_and_passive(parts: list[tuple[str, int, int, float]]) -> None:
     ports = [Port("n0"), Port("n1", impedance=75), Port("n2")]

@@ -34,7 +34,7 @@ def test_delay_from_frequency_and_length() -> None:
     )
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     st.floats(0, 50), st.floats(1e-8, 1e-6), st.floats(0, 0.01), st.floats(1e-12, 1e-9), st.floats(0.01, 30),
     st.floats(1, 1e4),

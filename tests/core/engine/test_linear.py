@@ -55,7 +55,7 @@ def _matrix(n: int, seed: int) -> tuple[Integers, Integers, np.random.Generator]
     return np.ascontiguousarray(rows), np.ascontiguousarray(columns), generator
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(1, 40), st.integers(0, 10_000), st.booleans())
 def test_solutions_equal_those_of_dense_elimination(n: int, seed: int, transposed: bool) -> None:
     """Oracle: LAPACK through numpy.linalg.solve."""
@@ -74,7 +74,7 @@ def test_solutions_equal_those_of_dense_elimination(n: int, seed: int, transpose
     assert np.max(np.abs(found - expected)) <= 1e-13 * condition * max(1.0, np.max(np.abs(expected)))
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.integers(1, 25), st.integers(0, 10_000), st.booleans())
 def test_lanes_solve_as_many_complex_systems_at_once(n: int, seed: int, transposed: bool) -> None:
     rows, columns, generator = _matrix(n, seed)
