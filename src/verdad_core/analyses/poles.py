@@ -7,24 +7,20 @@ edition, sections 7.7 and 8.7, for the pencil; the restriction is the standard d
 
 The zeros of a transfer function from b to cᵀx are the s for which the equations have a solution with the output held
 at zero: the natural frequencies of G + sC bordered by b and cᵀ (Rosenbrock, "State-space and Multivariable Theory",
-1970). Large circuits are looked at by inverse iteration around several shifts (Arnoldi; Saad, "Numerical Methods for
-Large Eigenvalue Problems", 2011), which finds the poles near each.
+1970). Large circuits are looked at with a sparse method (sparse_poles.py).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
-from scipy import sparse
-from scipy.linalg import LinAlgError, eigvals, lu_factor, lu_solve, svd
-from scipy.sparse.linalg import ArpackError, LinearOperator, eigs, splu
 
 from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.analyses.small_signal import linearised, output_indices
-from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.arrays import Complexes, Floats
 from verdad_core.devices import FAMILY_OF
 from verdad_core.engine.structure import Structure
 
@@ -33,10 +29,6 @@ MAX_DENSE = 600
 
 #: The shift in rad/s: between the slow and the fast poles of board-level circuits, which lie on both sides of it.
 SHIFT = 1e4
-
-#: Shifts of the sparse method, and how many poles it looks for around each.
-SHIFTS = (1e1, 1e3, 1e5, 1e7, 1e9, 1e5j, 1e7j)
-NEAREST = 12
 
 #: Singular values of the equilibrated C, and eigenvalues of K, below this fraction of the largest count as zero.
 ZERO = 1e-13
@@ -80,6 +72,8 @@ def poles(point: OperatingPoint) -> list[Poles]:
         if not point.path(row).solved:
             found.append(UNKNOWN)
         elif structure.size > MAX_DENSE:
+            from verdad_core.analyses.sparse_poles import nearest_frequencies
+
             found.append(nearest_frequencies(structure.rows, structure.columns, g[row], c[row], structure.size))
         else:
             found.append(natural_frequencies(_dense(structure, g[row]), _dense(structure, c[row])))
@@ -159,6 +153,9 @@ def _dense(structure: Structure, entries: Floats) -> Floats:
 
 def natural_frequencies(g: Floats, c: Floats) -> Poles:
     """The finite s, in rad/s, for which g + s c is singular; g and c are [n, n]."""
+    # Loaded when it is needed: a first result does not wait for it.
+    from scipy.linalg import LinAlgError, eigvals, lu_factor, lu_solve, svd
+
     # A congruence with a diagonal matrix evens out farads, henries and siemens, and leaves the poles where they are.
     largest = np.maximum(np.abs(c).max(axis=0, initial=0), np.abs(c).max(axis=1, initial=0))
     scale = np.where(largest > 0, 1 / np.sqrt(np.where(largest > 0, largest, 1.0)), 1.0)
@@ -175,40 +172,3 @@ def natural_frequencies(g: Floats, c: Floats) -> Poles:
     finite = shifted[np.abs(shifted) > ZERO * np.abs(shifted).max()]
     found = SHIFT - 1 / finite
     return Poles(found[np.argsort(np.abs(found))])
-
-
-class _Inverse(LinearOperator):
-    """v -> (G + shift C)⁻¹ C v."""
-
-    def __init__(self, factors: Any, c: Any) -> None:
-        init: Any = super().__init__
-        init(np.dtype(complex), c.shape)
-        self._factors, self._c = factors, c
-
-    def _matvec(self, v: Complexes) -> Complexes:
-        solved: Complexes = self._factors.solve(self._c @ v.astype(complex))
-        return solved
-
-
-def nearest_frequencies(rows: Integers, columns: Integers, g: Floats, c: Floats, n: int) -> Poles:
-    """Those s near SHIFTS for which a large sparse matrix, entries g + s c [nnz] at (rows, columns), is singular."""
-    found: list[complex] = []
-    sparse_c = sparse.csc_matrix((c, (rows, columns)), shape=(n, n))
-    for shift in SHIFTS:
-        try:
-            factors = splu(sparse.csc_matrix((g + shift * c, (rows, columns)), shape=(n, n)))
-            operator = _Inverse(factors, sparse_c)
-            start = np.random.default_rng(1).standard_normal(n).astype(complex)
-            shifted = eigs(operator, NEAREST, v0=operator.matvec(start), return_eigenvectors=False, tol=1e-10)
-        except (ArpackError, RuntimeError):
-            continue
-        shifted = shifted[np.abs(shifted) > 1e-6 * np.abs(shifted).max()]
-        found += [s for s in shift - 1 / shifted if abs(s - shift) < 1e3 * abs(shift)]
-    # The circuit is real, so a pole found off the axis has a twin; a pole found from two shifts is one.
-    values: list[complex] = []
-    for s in [*found, *(complex(s).conjugate() for s in found)]:
-        if abs(s.imag) < 1e-6 * abs(s):
-            s = complex(s.real)
-        if not any(abs(s - other) < 1e-5 * abs(s) for other in values):
-            values.append(s)
-    return Poles(np.array(sorted(values, key=abs), dtype=complex), complete=False, known=bool(values))

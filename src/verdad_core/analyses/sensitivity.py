@@ -63,13 +63,11 @@ class AcSensitivityResult(AtBias):
 
 
 @kernel
-def _reload(circuit: Circuit, work: Work, sites: BareSites, first: int, last: int, update: bool, x: Floats) -> None:
+def _reload(circuit: Circuit, work: Work, sites: BareSites, first: int, last: int, x: Floats) -> None:
     """The equations of devices device_of[first:last] alone, added to work's f, g and c."""
     for k in range(first, last):
         device = sites.device_of[k]
         head, code = at(sites.heads, 7 * device), KERNELS * sites.families[device]
-        if update:
-            call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
         call_load(
             circuit.code[code + LOAD], head, circuit.table, circuit.slots, work.derived, work.options, work.state,
             x, work.f, work.q, work.g, work.c,
@@ -77,40 +75,46 @@ def _reload(circuit: Circuit, work: Work, sites: BareSites, first: int, last: in
 
 
 @kernel
-def _clear(work: Work, sites: BareSites, k: int) -> None:
-    for j in range(sites.rows[k], sites.rows[k + 1]):
-        work.f[sites.rows_of[j]] = 0.0
-    for j in range(sites.entries[k], sites.entries[k + 1]):
-        work.g[sites.entries_of[j]], work.c[sites.entries_of[j]] = 0.0, 0.0
+def _update(circuit: Circuit, work: Work, sites: BareSites, k: int) -> None:
+    """What the devices of parameter k derive from the parameters as they are."""
+    for j in range(sites.devices[k], sites.devices[k + 1]):
+        device = sites.device_of[j]
+        head, code = at(sites.heads, 7 * device), KERNELS * sites.families[device]
+        call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
 
 
 @kernel
-def _differentiate(circuit: Circuit, work: Work, sites: BareSites, x: Floats, f: Floats, g: Floats, c: Floats) -> None:
-    """∂f/∂p [rows_of] and ∂g/∂p, ∂c/∂p [entries_of] of every parameter at the solution x."""
+def _differentiate(
+    circuit: Circuit, work: Work, sites: BareSites, x: Floats, jacobians: bool, f: Floats, g: Floats, c: Floats
+) -> None:
+    """∂f/∂p [rows_of] of every parameter at the solution x, and with `jacobians` ∂g/∂p and ∂c/∂p [entries_of]."""
     for k in range(sites.parameters):
         column = sites.columns[k]
         value = work.parameters[column]
         step = STEP * abs(value) if value != 0.0 else sites.steps[k]
-        first, last = sites.devices[k], sites.devices[k + 1]
         below = value if sites.one_sided[k] != 0 else value - step
-        above = value + step
-        scale = 1.0 / (above - below)
+        scale = 1.0 / (value + step - below)
         for side in range(2):
-            work.parameters[column] = below if side == 0 else above
-            sign = -scale if side == 0 else scale
-            _clear(work, sites, k)
-            _reload(circuit, work, sites, first, last, True, x)
+            work.parameters[column] = below if side == 0 else value + step
             for j in range(sites.rows[k], sites.rows[k + 1]):
-                f[j] = (f[j] if side == 1 else 0.0) + sign * work.f[sites.rows_of[j]]
-            for j in range(sites.entries[k], sites.entries[k + 1]):
-                e = sites.entries_of[j]
-                g[j] = (g[j] if side == 1 else 0.0) + sign * work.g[e]
-                c[j] = (c[j] if side == 1 else 0.0) + sign * work.c[e]
+                work.f[sites.rows_of[j]] = 0.0
+            if jacobians:
+                for j in range(sites.entries[k], sites.entries[k + 1]):
+                    work.g[sites.entries_of[j]], work.c[sites.entries_of[j]] = 0.0, 0.0
+            _update(circuit, work, sites, k)
+            _reload(circuit, work, sites, sites.devices[k], sites.devices[k + 1], x)
+            for j in range(sites.rows[k], sites.rows[k + 1]):
+                new = work.f[sites.rows_of[j]]
+                f[j] = new if side == 0 else scale * (new - f[j])
+            if jacobians:
+                for j in range(sites.entries[k], sites.entries[k + 1]):
+                    e = sites.entries_of[j]
+                    g[j] = work.g[e] if side == 0 else scale * (work.g[e] - g[j])
+                    c[j] = work.c[e] if side == 0 else scale * (work.c[e] - c[j])
         work.parameters[column] = value
-        for j in range(first, last):
-            device = sites.device_of[j]
-            head, code = at(sites.heads, 7 * device), KERNELS * sites.families[device]
-            call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
+        # The next parameter of the same devices derives everything anew.
+        if k + 1 == sites.parameters or sites.owners[k + 1] != sites.owners[k]:
+            _update(circuit, work, sites, k)
 
 
 @kernel
@@ -145,7 +149,7 @@ def _dc_rows(
     circuit, work, sites = bare(arrays), workspace(arrays, memory), bare_sites(lists)
     n, nnz = circuit.n, circuit.nnz
     right, y = np.zeros(n), np.zeros((len(plus), n + 1))
-    f, g, c = np.zeros(len(lists.rows_of)), np.zeros(len(lists.entries_of)), np.zeros(len(lists.entries_of))
+    f, g, c, jacobians = np.zeros(len(lists.rows_of)), np.zeros(1), np.zeros(1), False
     for row in range(start, stop):
         if paths[row] < 0:
             continue
@@ -165,7 +169,7 @@ def _dc_rows(
             solve_transposed(steps, a, pointer(right), pointer(y[o]))
             y[o, n] = 0.0
         work.options[CHARGES] = 0.0
-        _differentiate(circuit, work, sites, x, pointer(f), pointer(g), pointer(c))
+        _differentiate(circuit, work, sites, x, jacobians, pointer(f), pointer(g), pointer(c))
         for o in range(len(plus)):
             for k in range(sites.parameters):
                 total = 0.0
@@ -272,6 +276,7 @@ def _ac_rows(
     forward, z, turned = np.zeros((n + 1, WIDE)), np.zeros((nnz, WIDE)), np.zeros((nnz, WIDE))
     slope, moved, sums = np.zeros((n, WIDE)), np.zeros((n + 1, WIDE)), np.zeros(WIDE)
     f, g, c = np.zeros(len(lists.rows_of)), np.zeros(len(lists.entries_of)), np.zeros(len(lists.entries_of))
+    jacobians = True
     bend_g, bend_c = np.zeros(len(lists.bend_entries_of)), np.zeros(len(lists.bend_entries_of))
     acts = np.zeros(sites.parameters, np.int32)
     here, base_g, base_c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
@@ -285,7 +290,7 @@ def _ac_rows(
         drive(circuit, work, pointer(own), at(pointer(own), n + 1))
         copy(work.g, pointer(base_g), nnz)
         copy(work.c, pointer(base_c), nnz)
-        _differentiate(circuit, work, sites, x, pointer(f), pointer(g), pointer(c))
+        _differentiate(circuit, work, sites, x, jacobians, pointer(f), pointer(g), pointer(c))
         _bend(circuit, work, sites, x, pointer(bend_g), pointer(bend_c))
         # Many parameters, such as the temperature coefficients at 27 °C, change nothing.
         for k in range(sites.parameters):

@@ -34,9 +34,9 @@ class Sites(NamedTuple):
 
     A parameter k stands in column `columns[k]`, may only grow where `one_sided[k]`, is moved by `steps[k]` where it is
     zero (elsewhere by a share of its value), and belongs to the devices `device_of[devices[k]:devices[k + 1]]`. A
-    device d is of family `families[d]` with head `heads[7 d:]`. What parameter k reaches: unknowns' equations
-    `rows_of[..]` and pattern positions `entries_of[..]`. A bend is a device and an unknown (`bends[2 b:]`) that its
-    conductances or capacitances may depend on.
+    device d is of family `families[d]` with head `heads[7 d:]`; `owners[k]` is parameter k's own. What it reaches:
+    unknowns' equations `rows_of[..]` and pattern positions `entries_of[..]`. A bend is a device and an unknown
+    (`bends[2 b:]`) that its conductances or capacitances may depend on.
     """
 
     columns: Integers
@@ -50,6 +50,7 @@ class Sites(NamedTuple):
     rows_of: Integers
     entries: Integers
     entries_of: Integers
+    owners: Integers
     bends: Integers
     bend_entries: Integers
     bend_entries_of: Integers
@@ -71,6 +72,7 @@ class BareSites(NamedTuple):
     rows_of: Integers
     entries: Integers
     entries_of: Integers
+    owners: Integers
     bends: Integers
     bend_entries: Integers
     bend_entries_of: Integers
@@ -87,7 +89,7 @@ def bare_sites(s: Sites) -> BareSites:
     return BareSites(
         pointer(s.columns), pointer(s.one_sided), pointer(s.steps), pointer(s.devices), pointer(s.device_of),
         pointer(s.families), pointer(s.heads), pointer(s.rows), pointer(s.rows_of), pointer(s.entries),
-        pointer(s.entries_of), pointer(s.bends), pointer(s.bend_entries), pointer(s.bend_entries_of),
+        pointer(s.entries_of), pointer(s.owners), pointer(s.bends), pointer(s.bend_entries), pointer(s.bend_entries_of),
         pointer(s.drives), pointer(s.phasors), len(s.columns), len(s.bends) // 2, len(s.drives),
     )  # fmt: skip
 
@@ -180,6 +182,7 @@ def sites(structure: Structure) -> ParameterSites:
     lists = Sites(
         _integers(columns), _integers(one_sided), np.array(steps), device_first, device_of, _integers(families),
         _integers([k for head in heads for k in head]), row_first, row_of, entry_first, entry_of,
+        _integers([acting[0] for acting in devices]),
         _integers([k for bend in bends for k in bend]), bend_first, bend_of,
         _integers([k for k, (name, _) in enumerate(keys) if name and FAMILY_OF[by_name[name].family].drive]),
         _integers([int(any(FAMILIES[families[d]].phasor for d in acting)) for acting in devices]),

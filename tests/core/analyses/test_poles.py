@@ -1,5 +1,6 @@
 """Poles against closed forms and numpy.roots."""
 
+import control
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -8,7 +9,7 @@ from hypothesis import strategies as st
 from tests.core.circuits import structure
 from verdad.demo.board import model_text
 from verdad_core.analyses.operating_point import operating_point
-from verdad_core.analyses.poles import Poles, poles
+from verdad_core.analyses.poles import Poles, pole_zero, poles
 from verdad_core.engine.matrix import ParameterMatrix
 
 AMP = f"{model_text()}\nvp p 0 5\nvn n 0 -5\n"
@@ -88,3 +89,26 @@ def test_rows_have_poles_of_their_own() -> None:
     matrix = ParameterMatrix.varied(circuit, {("r1", "resistance"): values})
     found = poles(operating_point(circuit, matrix))
     assert [row.values[0].real for row in found] == pytest.approx(-1e6 / values)
+
+
+@pytest.mark.parametrize("sections", [20, 700])
+def test_poles_of_a_long_ladder(sections: int) -> None:
+    """s_k = -4 / RC sin²((2k - 1) π / (4n + 2)), from the ladder's recurrence; the long one takes the sparse method."""
+    cards = "\n".join(f"r{k} n{k} n{k + 1} 1k\nc{k} n{k + 1} 0 1n" for k in range(sections))
+    [found] = poles(operating_point(structure(f"v1 n0 0 1\n{cards}")))
+    k = np.arange(1, sections + 1)
+    expected = -4e6 * np.sin((2 * k - 1) * np.pi / (4 * sections + 2)) ** 2
+    assert found.complete == (sections < 600)
+    count = min(10, sections)
+    assert found.values[:count].real == pytest.approx(expected[:count], rel=1e-6)
+    assert np.abs(found.values[:count].imag).max() == 0
+
+
+def test_poles_and_zeros_of_transfer_functions_are_those_of_python_control() -> None:
+    s = control.tf("s")
+    reference = (1 + s / 3e3) * (1 + s / 2e4) / ((1 + s / 1e3) * (1 + s / 5e3 + (s / 8e3) ** 2))
+    text = "(1+s/3e3)*(1+s/2e4)/((1+s/1e3)*(1+s/5e3+(s/8e3)**2))"
+    point = operating_point(structure(f"v1 in 0 0\ne1 out 0 laplace {{v(in)}} {{{text}}}\nr1 out 0 1"))
+    [found], [nulls] = pole_zero(point, ("in", "0"), ("out", "0"), "voltage")
+    assert sorted(found.values, key=abs) == pytest.approx(sorted(reference.poles(), key=abs), rel=1e-9)
+    assert sorted(nulls.values, key=abs) == pytest.approx(sorted(reference.zeros(), key=abs), rel=1e-9)
