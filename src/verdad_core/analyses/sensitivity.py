@@ -28,6 +28,7 @@ from verdad_core.engine.response import assemble, block_for, order, set_right, s
 from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.sites import BareSites, Sites, bare_sites
 from verdad_core.engine.structure import Structure
+from verdad_core.errors import CircuitError
 from verdad_core.jit import at, entry, kernel, pointer
 
 #: Steps of the central differences: relative to a parameter, and for a voltage or current.
@@ -45,8 +46,7 @@ class DcSensitivityResult(AtBias):
 
     def of(self, element: str, parameter: str, row: int = 0, output: int = 0) -> float:
         """Raises CircuitError for a parameter that has no sensitivity."""
-        index = self.operating_point.structure.sites.index((element, parameter))
-        return float(self.values[row, output, index])
+        return float(self.values[row, output, _place(self, (element, parameter))])
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,15 @@ class AcSensitivityResult(AtBias):
 
     def of(self, element: str, parameter: str, row: int = 0, output: int = 0) -> Complexes:
         """One parameter over the frequency [F]. Raises CircuitError for one that has no sensitivity."""
-        return np.asarray(self.values[row, output, self.operating_point.structure.sites.index((element, parameter))])
+        return np.asarray(self.values[row, output, _place(self, (element, parameter))])
+
+
+def _place(result: DcSensitivityResult | AcSensitivityResult, key: tuple[str, str]) -> int:
+    """Where a parameter stands in a result. Raises CircuitError."""
+    if key in result.parameters:
+        return result.parameters.index(key)
+    result.operating_point.structure.sites.index(key)
+    raise CircuitError(f"the sensitivity to {key[1]} of '{key[0]}' was not asked for", remedy="Ask for it.")
 
 
 @kernel
@@ -85,10 +93,13 @@ def _update(circuit: Circuit, work: Work, sites: BareSites, k: int) -> None:
 
 @kernel
 def _differentiate(
-    circuit: Circuit, work: Work, sites: BareSites, x: Floats, jacobians: bool, f: Floats, g: Floats, c: Floats
-) -> None:
-    """∂f/∂p [rows_of] of every parameter at the solution x, and with `jacobians` ∂g/∂p and ∂c/∂p [entries_of]."""
+    circuit: Circuit, work: Work, sites: BareSites, wanted: Integers, x: Floats, jacobians: bool, f: Floats, g: Floats,
+    c: Floats,
+) -> None:  # fmt: skip
+    """∂f/∂p [rows_of] of wanted parameters at the solution x, and with `jacobians` ∂g/∂p and ∂c/∂p [entries_of]."""
     for k in range(sites.parameters):
+        if wanted[k] < 0:
+            continue
         column = sites.columns[k]
         value = work.parameters[column]
         step = STEP * abs(value) if value != 0.0 else sites.steps[k]
@@ -113,7 +124,7 @@ def _differentiate(
                     c[j] = work.c[e] if side == 0 else scale * (work.c[e] - c[j])
         work.parameters[column] = value
         # The next parameter of the same devices derives everything anew.
-        if k + 1 == sites.parameters or sites.owners[k + 1] != sites.owners[k]:
+        if k + 1 == sites.parameters or wanted[k + 1] < 0 or sites.owners[k + 1] != sites.owners[k]:
             _update(circuit, work, sites, k)
 
 
@@ -144,7 +155,7 @@ def _bend(circuit: Circuit, work: Work, sites: BareSites, x: Floats, g: Floats, 
 @entry
 def _dc_rows(
     arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
-    paths: Integers, plus: Integers, minus: Integers, lists: Sites, out: Floats,
+    paths: Integers, plus: Integers, minus: Integers, lists: Sites, wanted: Integers, out: Floats,
 ) -> None:  # fmt: skip
     circuit, work, sites = bare(arrays), workspace(arrays, memory), bare_sites(lists)
     n, nnz = circuit.n, circuit.nnz
@@ -169,13 +180,15 @@ def _dc_rows(
             solve_transposed(steps, a, pointer(right), pointer(y[o]))
             y[o, n] = 0.0
         work.options[CHARGES] = 0.0
-        _differentiate(circuit, work, sites, x, jacobians, pointer(f), pointer(g), pointer(c))
+        _differentiate(circuit, work, sites, pointer(wanted), x, jacobians, pointer(f), pointer(g), pointer(c))
         for o in range(len(plus)):
             for k in range(sites.parameters):
+                if wanted[k] < 0:
+                    continue
                 total = 0.0
                 for j in range(sites.rows[k], sites.rows[k + 1]):
                     total -= y[o, sites.rows_of[j]] * f[j]
-                out[row, o, k] = total
+                out[row, o, wanted[k]] = total
 
 
 @kernel
@@ -267,7 +280,7 @@ def _weigh(
 @entry
 def _ac_rows(
     arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
-    paths: Integers, frequency: Floats, plus: Integers, minus: Integers, lists: Sites, out: Complexes,
+    paths: Integers, frequency: Floats, plus: Integers, minus: Integers, lists: Sites, wanted: Integers, out: Complexes,
 ) -> None:  # fmt: skip
     circuit, work, sites = bare(arrays), workspace(arrays, memory), bare_sites(lists)
     n, nnz = circuit.n, circuit.nnz
@@ -290,12 +303,12 @@ def _ac_rows(
         drive(circuit, work, pointer(own), at(pointer(own), n + 1))
         copy(work.g, pointer(base_g), nnz)
         copy(work.c, pointer(base_c), nnz)
-        _differentiate(circuit, work, sites, x, jacobians, pointer(f), pointer(g), pointer(c))
+        _differentiate(circuit, work, sites, pointer(wanted), x, jacobians, pointer(f), pointer(g), pointer(c))
         _bend(circuit, work, sites, x, pointer(bend_g), pointer(bend_c))
         # Many parameters, such as the temperature coefficients at 27 °C, change nothing.
         for k in range(sites.parameters):
             from_, to = sites.entries[k], sites.entries[k + 1]
-            nothing = (
+            nothing = wanted[k] < 0 or (
                 sites.phasors[k] == 0
                 and _are_zero(g, from_, to)
                 and _are_zero(c, from_, to)
@@ -314,7 +327,7 @@ def _ac_rows(
         steps = order(circuit, block, 0)
         if steps[0] < 0 or rest[0] < 0:
             for o in range(len(plus)):
-                for k in range(sites.parameters):
+                for k in range(out.shape[2]):
                     for w in range(len(frequency)):
                         out[row, o, k, w] = complex(np.nan, np.nan)
             continue
@@ -364,38 +377,55 @@ def _ac_rows(
                             for w in range(WIDE):
                                 sums[w] -= by_f * v[w]
                     for w in range(min(LANES, len(frequency) - first)):
-                        out[row, o, k, first + w] = complex(-sums[w], -sums[LANES + w])
+                        out[row, o, wanted[k], first + w] = complex(-sums[w], -sums[LANES + w])
                 for d in range(sites.drive_count):
+                    if wanted[sites.drives[d]] < 0:
+                        continue
                     for w in range(min(LANES, len(frequency) - first)):
                         total = complex(0.0, 0.0)
                         for i in range(n):
                             if changes[d, 0, i] != 0.0 or changes[d, 1, i] != 0.0:
                                 total += complex(y[i, w], y[i, LANES + w]) * complex(changes[d, 0, i], changes[d, 1, i])
-                        out[row, o, sites.drives[d], first + w] += total
+                        out[row, o, wanted[sites.drives[d]], first + w] += total
+
+
+Keys = Sequence[tuple[str, str]]
+
+
+def _selected(structure: Structure, parameters: Keys | None) -> tuple[tuple[tuple[str, str], ...], Integers]:
+    """The keys of a result, and where each of the structure's parameters stands in it (-1: nowhere)."""
+    found = structure.sites
+    keys = found.keys if parameters is None else tuple(parameters)
+    wanted = np.full(len(found.keys), -1, dtype=np.int32)
+    for place, key in enumerate(keys):
+        wanted[found.index(key)] = place
+    return keys, wanted
 
 
 def dc_sensitivity(
     structure: Structure,
     outputs: Sequence[tuple[str, str]],
     matrix: ParameterMatrix | None = None,
+    parameters: Keys | None = None,
     threads: int | None = None,
 ) -> DcSensitivityResult:
-    """How each output (plus, minus) of the operating point follows every parameter, for every row of `matrix`.
+    """How each output (plus, minus) of the operating point follows `parameters` (default: all), for every row.
 
     Parameters that have no derivative are left out: choices, such as a polarity, what is not given, and resistances
-    of zero that would add an unknown. Raises CircuitError for an output that does not exist.
+    of zero that would add an unknown. Raises CircuitError for an output or a parameter that does not exist.
     """
     point = operating_point(structure, matrix, threads)
     plus, minus = output_indices(structure, outputs)
-    found, circuit, values = structure.sites, structure.circuit, point.matrix.arrays
-    out = np.full((len(point.values), len(outputs), len(found.keys)), np.nan)
+    keys, wanted = _selected(structure, parameters)
+    lists, circuit, values = structure.sites.lists, structure.circuit, point.matrix.arrays
+    out = np.full((len(point.values), len(outputs), len(keys)), np.nan)
 
     def work(start: int, stop: int) -> None:
         _dc_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths, plus,
-                 minus, found.lists, out)  # fmt: skip
+                 minus, lists, wanted, out)  # fmt: skip
 
     in_chunks(len(point.values), work, threads)
-    return DcSensitivityResult(point, found.keys, out)
+    return DcSensitivityResult(point, keys, out)
 
 
 def ac_sensitivity(
@@ -403,21 +433,22 @@ def ac_sensitivity(
     frequency: Floats,
     outputs: Sequence[tuple[str, str]],
     matrix: ParameterMatrix | None = None,
+    parameters: Keys | None = None,
     threads: int | None = None,
 ) -> AcSensitivityResult:
-    """How each output's phasor at `frequency` [F], in hertz, follows every parameter; see `dc_sensitivity`."""
+    """How each output's phasor at `frequency` [F], in hertz, follows `parameters`; see `dc_sensitivity`."""
     point = operating_point(structure, matrix, threads)
     plus, minus = output_indices(structure, outputs)
-    found, circuit, values = structure.sites, structure.circuit, point.matrix.arrays
+    keys, wanted = _selected(structure, parameters)
+    lists, circuit, values = structure.sites.lists, structure.circuit, point.matrix.arrays
     frequency = np.ascontiguousarray(frequency, float)
-    shape = (len(point.values), len(outputs), len(found.keys), len(frequency))
     # Zeros that nothing is written to take no memory.
-    out = np.zeros(shape, dtype=np.complex128)
+    out = np.zeros((len(point.values), len(outputs), len(keys), len(frequency)), dtype=np.complex128)
     out[point.paths < 0] = np.nan
 
     def work(start: int, stop: int) -> None:
         _ac_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths,
-                 frequency, plus, minus, found.lists, out)  # fmt: skip
+                 frequency, plus, minus, lists, wanted, out)  # fmt: skip
 
     in_chunks(len(point.values), work, threads)
-    return AcSensitivityResult(point, frequency, found.keys, out)
+    return AcSensitivityResult(point, frequency, keys, out)

@@ -69,6 +69,8 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
     for k in range(nodes):
         work.linear[k] += work.shunt[k]
         work.fixed[k] += work.shunt[k] * work.anchor[k]
+    # The largest step so far and before, in units of what is tolerated.
+    largest, before = np.inf, np.inf
     for iteration in range(MAX_ITERATIONS):
         unsettled = load_nonlinear(circuit, work, x)
         work.options[STARTING] = 0.0
@@ -83,12 +85,16 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
             if good:
                 copy(right, work.scratch, n)
                 solve(steps, a, work.scratch, new)
-                settled = unsettled == 0 and iteration > 0
+                largest = 0.0
                 for k in range(n):
                     floor = VOLTS if k < nodes else AMPERES
-                    if not abs(new[k] - x[k]) <= RELATIVE * max(abs(new[k]), abs(x[k])) + floor:
-                        settled = False
+                    step = abs(new[k] - x[k]) / (RELATIVE * max(abs(new[k]), abs(x[k])) + floor)
+                    if not step <= 1.0:
                         good = good and np.isfinite(new[k])
+                    largest = max(largest, step)
+                # Near the solution steps shrink as squares: the next one is known without being made.
+                next_ = largest * (largest / before) ** 2 if largest < 0.1 * before else largest
+                settled = unsettled == 0 and iteration > 0 and (largest <= 1.0 or next_ <= 0.01)
                 # A poor elimination only slows Newton down; what it settles on has to be right.
                 if good and settled:
                     for e in range(nnz):
@@ -112,6 +118,7 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                 return SINGULAR, steps
             steps = other
             a = np.empty(steps[STORAGE])
+        before = largest
         finite = True
         for k in range(n):
             change[k] = new[k] - x[k]

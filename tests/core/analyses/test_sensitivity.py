@@ -132,3 +132,17 @@ def test_what_has_no_derivative_is_refused(key: tuple[str, str]) -> None:
     result = dc_sensitivity(structure("v1 c 0 1\nq1 c c 0 m\n.model m npn"), [("c", "0")])
     with pytest.raises(CircuitError, match="sensitive"):
         result.of(*key)
+
+
+def test_only_what_is_asked_for_is_kept() -> None:
+    circuit, f = structure(AMPLIFIER), np.array([1e2, 1e5])
+    keys = [("rc", "resistance"), ("q1", "bf"), ("v1", "ac"), ("", "temperature"), ("q1", "is")]
+    some, whole = dc_sensitivity(circuit, [("x", "0")], parameters=keys), dc_sensitivity(circuit, [("x", "0")])
+    some_ac = ac_sensitivity(circuit, f, [("x", "0")], parameters=keys)
+    whole_ac = ac_sensitivity(circuit, f, [("x", "0")])
+    assert some_ac.values.shape == (1, 1, 5, 2)
+    for key in keys:
+        assert some.of(*key) == pytest.approx(whole.of(*key), rel=1e-9)
+        assert some_ac.of(*key) == pytest.approx(whole_ac.of(*key), rel=1e-9)
+    with pytest.raises(CircuitError, match="not asked for"):
+        some.of("re", "resistance")
