@@ -208,11 +208,14 @@ _FIRST_RESULT = """
 import time; start = time.perf_counter()
 import numpy as np
 from verdad_core.analyses.ac import ac
-from bench.__main__ import _ladder
-ac(_ladder(3), np.array([1.0, 10.0]), [("n3", "0")])
+from verdad_core.engine.structure import compile_structure
+from verdad_core.netlist.flatten import flatten
+from verdad_core.netlist.reader import read
+text = "v1 a 0 ac 1\\nr1 a b 1k\\nr2 b c 1k\\nc1 b 0 1n\\nc2 c 0 1n"
+ac(compile_structure(flatten(read(text).require()).elements), np.array([1.0, 10.0]), [("c", "0")])
 import os
-import resource
-print(time.perf_counter() - start, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+used = next(line for line in open("/proc/self/status") if line.startswith("VmHWM"))
+print(time.perf_counter() - start, int(used.split()[1]) / 1024)
 """
 
 

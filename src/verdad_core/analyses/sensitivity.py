@@ -169,6 +169,9 @@ def _dc_rows(
         code = circuit.code[KERNELS * circuit.families + PLAN]
         steps = call_plan(code, n, nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
         if steps[0] < 0:
+            for o in range(len(plus)):
+                for k in range(out.shape[2]):
+                    out[row, o, k] = np.nan
             continue
         a = np.zeros(steps[STORAGE])
         for e in range(nnz):
@@ -395,8 +398,9 @@ Keys = Sequence[tuple[str, str]]
 def _selected(structure: Structure, parameters: Keys | None) -> tuple[tuple[tuple[str, str], ...], Integers]:
     """The keys of a result, and where each of the structure's parameters stands in it (-1: nowhere)."""
     found = structure.sites
-    keys = found.keys if parameters is None else tuple(parameters)
-    wanted = np.full(len(found.keys), -1, dtype=np.int32)
+    if parameters is None:
+        return found.keys, np.arange(len(found.keys), dtype=np.int32)
+    keys, wanted = tuple(parameters), np.full(len(found.keys), -1, dtype=np.int32)
     for place, key in enumerate(keys):
         wanted[found.index(key)] = place
     return keys, wanted
@@ -418,7 +422,9 @@ def dc_sensitivity(
     plus, minus = output_indices(structure, outputs)
     keys, wanted = _selected(structure, parameters)
     lists, circuit, values = structure.sites.lists, structure.circuit, point.matrix.arrays
-    out = np.full((len(point.values), len(outputs), len(keys)), np.nan)
+    wanted = np.where(structure.sites.dynamic, np.int32(-1), wanted)
+    out = np.zeros((len(point.values), len(outputs), len(keys)))
+    out[point.paths < 0] = np.nan
 
     def work(start: int, stop: int) -> None:
         _dc_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths, plus,

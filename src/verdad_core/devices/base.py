@@ -171,6 +171,8 @@ class Family:
     fixes_voltage: bool = False
     #: Terminals that may float: a gate that nothing else holds is held by GMIN.
     gates: tuple[int, ...] = ()
+    #: Parameters that only charges, phasors, noise and time depend on: nothing at rest follows them.
+    dynamic: frozenset[str] = frozenset()
     #: The parameter that is meant when only the device is named.
     value: str = ""
     #: Names of the terminals of a device with two pins, or of a transistor: what flows out first, then what controls.

@@ -431,10 +431,16 @@ def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floa
         out[15 * k + 13] = m[KF] * i_b ** m[AF]
 
 
+DYNAMIC = frozenset(
+    {"cje", "vje", "mje", "tf", "xtf", "vtf", "itf", "ptf", "cjc", "vjc", "mjc", "xcjc", "tr", "cjs", "vjs", "mjs",
+     "fc", "kf", "af"}
+)  # fmt: skip
+
 FAMILY = Family(
     name="bipolar",
     title="Bipolar transistor",
     parameters=PARAMETER_TABLE,
+    dynamic=DYNAMIC,
     pins=("collector", "base", "emitter", "substrate"),
     connect=_connect,
     update=update,

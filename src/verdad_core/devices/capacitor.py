@@ -69,6 +69,7 @@ FAMILY = Family(
     name="capacitor",
     title="Capacitor",
     parameters=PARAMETER_TABLE,
+    dynamic=frozenset({"capacitance", "tc1", "tc2", "vc1", "vc2", "rise", "ic"}),
     value="capacitance",
     pins=("plus", "minus"),
     connect=two_terminal,

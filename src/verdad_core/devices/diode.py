@@ -220,6 +220,7 @@ FAMILY = Family(
     name="diode",
     title="Diode",
     parameters=PARAMETER_TABLE,
+    dynamic=frozenset({"tt", "cjo", "fc", "kf", "af"}),
     pins=("anode", "cathode"),
     connect=_connect,
     update=update,

@@ -227,6 +227,7 @@ FAMILY = Family(
     name="jfet",
     title="Junction field-effect transistor",
     parameters=PARAMETER_TABLE,
+    dynamic=frozenset({"cgs", "cgd", "fc", "m", "kf", "af"}),
     pins=("drain", "gate", "source"),
     connect=_connect,
     update=update,

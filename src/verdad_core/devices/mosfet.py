@@ -370,6 +370,7 @@ FAMILY = Family(
     name="mosfet",
     title="MOS transistor",
     parameters=PARAMETER_TABLE,
+    dynamic=frozenset({"cbd", "cbs", "cgso", "cgdo", "cgbo", "cj", "mj", "cjsw", "mjsw", "pd", "ps", "fc", "kf", "af"}),
     pins=("drain", "gate", "source", "bulk"),
     connect=_connect,
     update=update,

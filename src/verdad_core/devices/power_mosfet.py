@@ -291,6 +291,7 @@ FAMILY = Family(
     name="power mosfet",
     title="Vertical power MOSFET",
     parameters=PARAMETER_TABLE,
+    dynamic=frozenset({"cgs", "cgdmax", "cgdmin", "a", "tt", "cjo", "mj", "fc", "kf", "af"}),
     pins=("drain", "gate", "source"),
     connect=_connect,
     update=update,

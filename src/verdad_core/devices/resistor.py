@@ -87,6 +87,7 @@ FAMILY = Family(
     name="resistor",
     title="Resistor",
     parameters=PARAMETER_TABLE,
+    dynamic=frozenset({"excess"}),
     value="resistance",
     pins=("plus", "minus"),
     connect=two_terminal,

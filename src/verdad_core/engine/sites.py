@@ -8,9 +8,11 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
@@ -100,12 +102,18 @@ class ParameterSites:
 
     keys: tuple[tuple[str, str], ...]
     lists: Sites
+    #: Which of them nothing at rest follows.
+    dynamic: NDArray[np.bool_]
+
+    @cached_property
+    def _index_of(self) -> dict[tuple[str, str], int]:
+        return {key: k for k, key in enumerate(self.keys)}
 
     def index(self, key: tuple[str, str]) -> int:
         """Raises CircuitError for a parameter that does not exist or has no derivative."""
         try:
-            return self.keys.index(key)
-        except ValueError:
+            return self._index_of[key]
+        except KeyError:
             raise CircuitError(
                 f"'{key[0]}' has no parameter '{key[1]}' that a result could be sensitive to",
                 remedy="Name a parameter with a value that can vary continuously.",
@@ -187,7 +195,8 @@ def sites(structure: Structure) -> ParameterSites:
         _integers([k for k, (name, _) in enumerate(keys) if name and FAMILY_OF[by_name[name].family].drive]),
         _integers([int(any(FAMILIES[families[d]].phasor for d in acting)) for acting in devices]),
     )  # fmt: skip
-    return ParameterSites(tuple(keys), lists)
+    dynamic = [bool(name) and parameter in FAMILY_OF[by_name[name].family].dynamic for name, parameter in keys]
+    return ParameterSites(tuple(keys), lists, np.array(dynamic))
 
 
 def _varies(parameter: Parameter, value: float) -> bool:

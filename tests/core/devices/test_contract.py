@@ -1,13 +1,14 @@
 """What every registered family must keep: its Jacobian is the derivative of its equations, and charge is conserved."""
 
 import re
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
 from tests.core.circuits import structure
 from tests.core.devices.evaluate import evaluate
-from verdad_core.devices import FAMILIES
+from verdad_core.devices import FAMILIES, FAMILY_OF
 
 TIES = "ra a 0 1k\nrb b 0 1k\nrc c 0 1k\nrd d 0 1k\n"
 CARDS = {
@@ -116,3 +117,20 @@ def test_currents_and_charges_sum_to_zero(family: str, card: str) -> None:
     ties = sum(x[circuit.index(node)] / 1e3 for node in "abcd")
     assert np.sum(loaded.f[internal]) == pytest.approx(ties, abs=1e-12)
     assert np.sum(loaded.q[internal]) == pytest.approx(0, abs=1e-22)
+
+
+@pytest.mark.parametrize(("family", "card"), CASES)
+def test_at_rest_nothing_follows_dynamic_parameters(family: str, card: str) -> None:
+    circuit = structure(TIES + card)
+    x = np.random.default_rng(5).uniform(-0.5, 0.5, circuit.size)
+    f = evaluate(circuit, x).f
+    for element in circuit.elements:
+        family = FAMILY_OF[element.family]
+        for name in family.dynamic:
+            nominal = circuit.nominal.copy()
+            structural = any(p.name == name and p.structural for p in family.parameters)
+            if structural and nominal[circuit.column(element.name, name)] == 0:
+                continue
+            column = circuit.column(element.name, name)
+            nominal[column] = 1.3 * nominal[column] + 1e-13
+            assert np.array_equal(evaluate(replace(circuit, nominal=nominal), x).f, f), (element.name, name)
