@@ -80,6 +80,8 @@ def _summary(simulation: Simulation) -> Iterator[str]:
     for analysis in simulation.analyses:
         yield f"{analysis.kind}:"
         for name, column in _columns(analysis):
+            if name.startswith("by_parameter") and not column.any():
+                continue
             if len(column) == 1:
                 yield f"  {name} = {format_value(float(column[0]), '', 6)}"
             else:

@@ -273,6 +273,13 @@ class _Run:
             )
         elif not found.known:
             self.warn("the stability of the operating point is not known", "Look at the loop gain.", line)
+        elif not found.complete:
+            self.warn(
+                "the circuit is large: only its poles near some frequencies were looked at, and none of them lies in the "
+                "right half-plane",
+                "Look at the loop gain.",
+                line,
+            )
         return values
 
     def frequencies(self, r: commands.Range, *, from_zero: bool) -> Floats:

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 from scipy import sparse
-from scipy.sparse.linalg import ArpackError, LinearOperator, eigs, splu
+from scipy.sparse.linalg import ArpackError, ArpackNoConvergence, LinearOperator, eigs, splu
 
 from verdad_core.analyses.poles import Poles
 from verdad_core.arrays import Complexes, Floats, Integers
@@ -18,6 +18,9 @@ from verdad_core.arrays import Complexes, Floats, Integers
 #: Shifts of the sparse method, and how many poles it looks for around each.
 SHIFTS = (1e1, 1e3, 1e5, 1e7, 1e9, 1e5j, 1e7j)
 NEAREST = 12
+
+#: Vectors that Arnoldi's method works with, and how often it starts again.
+BASIS, RESTARTS = 40, 15
 
 
 class _Inverse(LinearOperator):
@@ -42,8 +45,16 @@ def nearest_frequencies(rows: Integers, columns: Integers, g: Floats, c: Floats,
             factors = splu(sparse.csc_matrix((g + complex(shift) * c, (rows, columns)), shape=(n, n)))
             operator = _Inverse(factors, sparse_c)
             start = np.random.default_rng(1).standard_normal(n).astype(complex)
-            shifted = eigs(operator, NEAREST, v0=operator.matvec(start), return_eigenvectors=False, tol=1e-10)
+            shifted = eigs(
+                operator, NEAREST, v0=operator.matvec(start), ncv=BASIS, maxiter=RESTARTS, return_eigenvectors=False,
+                tol=1e-10,
+            )  # fmt: skip
+        except ArpackNoConvergence as error:
+            # In a dense crowd of poles only some settle; the others are left out.
+            shifted = np.asarray(error.eigenvalues, complex)
         except (ArpackError, RuntimeError):
+            continue
+        if not len(shifted):
             continue
         shifted = shifted[np.abs(shifted) > 1e-6 * np.abs(shifted).max()]
         # Far below a shift digits are lost; there another shift finds the same pole better.

@@ -53,7 +53,10 @@ def read_models(text: str) -> Reading:
             if finding not in findings:
                 findings.append(finding)
         subcircuits.append(SubcircuitReading(scope.name, scope.line, propose(scope), elements))
-    models = tuple(ModelReading(m.name, m.family, m.statement.line) for m in netlist.top.models.values())
+    models = tuple(
+        ModelReading(m.name, m.family or f"{m.kind or m.base}, not supported", m.statement.line)
+        for m in netlist.top.models.values()
+    )
     if not subcircuits and not models and not netlist.errors:
         findings.append(
             Finding(

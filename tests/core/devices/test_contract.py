@@ -125,10 +125,10 @@ def test_at_rest_nothing_follows_dynamic_parameters(family: str, card: str) -> N
     x = np.random.default_rng(5).uniform(-0.5, 0.5, circuit.size)
     f = evaluate(circuit, x).f
     for element in circuit.elements:
-        family = FAMILY_OF[element.family]
-        for name in family.dynamic:
+        own = FAMILY_OF[element.family]
+        for name in own.dynamic:
             nominal = circuit.nominal.copy()
-            structural = any(p.name == name and p.structural for p in family.parameters)
+            structural = any(p.name == name and p.structural for p in own.parameters)
             if structural and nominal[circuit.column(element.name, name)] == 0:
                 continue
             column = circuit.column(element.name, name)
