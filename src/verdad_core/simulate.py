@@ -275,8 +275,8 @@ class _Run:
             self.warn("the stability of the operating point is not known", "Look at the loop gain.", line)
         elif not found.complete:
             self.warn(
-                "the circuit is large: only its poles near some frequencies were looked at, and none of them lies in the "
-                "right half-plane",
+                "the circuit is large: of its poles only those near some frequencies were looked at, and none lies "
+                "in the right half-plane",
                 "Look at the loop gain.",
                 line,
             )
