@@ -21,10 +21,7 @@ from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import poles
 from verdad_core.analyses.sensitivity import ac_sensitivity, dc_sensitivity
 from verdad_core.devices import FAMILIES
-from verdad_core.engine.linear import plan
-from verdad_core.engine.newton import newton
-from verdad_core.engine.response import solve_new, solve_output, solve_right
-from verdad_core.engine.structure import Structure, compile_structure
+from verdad_core.engine.structure import ENGINE, Structure, compile_structure
 from verdad_core.jit import Reached
 from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.reader import read
@@ -54,9 +51,7 @@ STEPS: dict[str, Callable[[], object]] = {
 
 #: Kernels that are reached by their addresses, the longest to compile first.
 _REACHED: dict[str, tuple[Reached | None, ...]] = {
-    "elimination": (plan,),
-    "newton": (newton,),
-    "frequencies": (solve_new, solve_right, solve_output),
+    **{kernel.function.__name__: (kernel,) for kernel in ENGINE},
     **{family.name: family.kernels for family in reversed(FAMILIES)},
 }
 

@@ -14,9 +14,9 @@ from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF, Control, Element
 from verdad_core.devices.base import CHARGES, STATE, call_load
-from verdad_core.engine.circuit import Arrays, bare, fill, room, workspace
+from verdad_core.engine.circuit import Arrays, Matrix, bare, fill, room, workspace
 from verdad_core.engine.load import KERNELS, LOAD
-from verdad_core.engine.matrix import Matrix, ParameterMatrix
+from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import linearise_row
 from verdad_core.engine.structure import GROUND, compile_structure
 from verdad_core.errors import CircuitError

@@ -18,10 +18,10 @@ from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF
-from verdad_core.engine.circuit import Arrays, bare, room, workspace
+from verdad_core.engine.circuit import Arrays, Matrix, bare, room, workspace
 from verdad_core.engine.lanes import LANES
 from verdad_core.engine.load import noise_densities
-from verdad_core.engine.matrix import Matrix, ParameterMatrix
+from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.response import assemble, block_for, order, set_right, solve_adjoint, solve_block
 from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.structure import Structure

@@ -9,9 +9,9 @@ import numpy as np
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.engine import newton
-from verdad_core.engine.circuit import Arrays, bare, copy, room, workspace
+from verdad_core.engine.circuit import Arrays, Matrix, bare, copy, room, workspace
 from verdad_core.engine.load import update_devices
-from verdad_core.engine.matrix import Matrix, ParameterMatrix
+from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import CHUNK, fill_row, first_plan, in_chunks
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Place

@@ -19,11 +19,11 @@ from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers
 from verdad_core.devices.base import CHARGES, call_drive, call_load, call_phasor, call_update
-from verdad_core.engine.circuit import Arrays, Circuit, Work, bare, copy, fill, room, workspace
+from verdad_core.engine.circuit import Arrays, Circuit, Matrix, Work, bare, copy, fill, room, workspace
 from verdad_core.engine.lanes import LANES, factor_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, solve_transposed
 from verdad_core.engine.load import DRIVE, KERNELS, LOAD, PHASOR, PLAN, UPDATE, drive
-from verdad_core.engine.matrix import Matrix, ParameterMatrix
+from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.response import assemble, block_for, order, set_right, solve_adjoint, solve_block
 from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.sites import BareSites, Sites, bare_sites

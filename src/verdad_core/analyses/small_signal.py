@@ -8,10 +8,9 @@ import numpy as np
 
 from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.engine.circuit import Arrays, bare, room, workspace
+from verdad_core.engine.circuit import Arrays, Matrix, bare, room, workspace
 from verdad_core.engine.lanes import LANES
 from verdad_core.engine.load import drive
-from verdad_core.engine.matrix import Matrix
 from verdad_core.engine.response import assemble, block_for, order, set_right, solve_again, solve_block
 from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.structure import Structure

@@ -80,6 +80,16 @@ class Work(NamedTuple):
     states: int
 
 
+class Matrix(NamedTuple):
+    """A parameter matrix as kernels are handed it."""
+
+    nominal: Floats
+    columns: Integers
+    values: Floats
+
+
+_ROW, _INDICES = types.Array(types.float64, 1, "C"), types.Array(types.int32, 1, "C")
+MATRIX = types.NamedTuple([_ROW, _INDICES, types.Array(types.float64, 2, "C")], Matrix)
 CIRCUIT = types.NamedTuple(
     [ADDRESSES, *[INTEGERS] * 7, FLOATS, *[types.int64] * 6], Circuit
 )  # fmt: skip

@@ -17,7 +17,7 @@ KERNELS = 5
 HEAD = 7
 
 # Addresses of the engine's own large kernels, after those of the families.
-PLAN, NEWTON, SOLVE, RIGHT, ADJOINT = range(5)
+PLAN, NEWTON, POINT, SOLVE, RIGHT, ADJOINT, LINEARISE = range(7)
 
 
 @kernel

@@ -4,20 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import NamedTuple
 
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers
+from verdad_core.engine.circuit import Matrix
 from verdad_core.engine.structure import Structure
-
-
-class Matrix(NamedTuple):
-    """A parameter matrix as kernels are handed it."""
-
-    nominal: Floats
-    columns: Integers
-    values: Floats
 
 
 @dataclass(frozen=True)
@@ -35,7 +27,7 @@ class ParameterMatrix:
 
     @property
     def arrays(self) -> Matrix:
-        return Matrix(self.nominal, self.columns, self.values)
+        return Matrix(self.nominal, self.columns, np.ascontiguousarray(self.values))
 
     @classmethod
     def single(cls, structure: Structure) -> ParameterMatrix:

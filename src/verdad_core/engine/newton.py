@@ -16,7 +16,7 @@ from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import SOURCE_SCALE, STARTING
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill, reset
 from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, call_plan, factor, solve
-from verdad_core.engine.load import KERNELS, PLAN, load_linear, load_nonlinear
+from verdad_core.engine.load import KERNELS, PLAN, POINT, load_linear, load_nonlinear
 from verdad_core.engine.load import NEWTON as NEWTON_AT
 from verdad_core.jit import FLOATS, caller, kernel, reached
 
@@ -138,8 +138,24 @@ def _try(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Float
     return found
 
 
+_POINT = types.Tuple((types.int64, types.Array(types.int32, 1, "C")))(
+    CIRCUIT, WORK, types.Array(types.int32, 1, "C"), FLOATS, FLOATS, types.boolean
+)
+_call_point = caller(_POINT)
+
+
 @kernel
 def solve_point(
+    circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats, warm: bool,
+) -> tuple[int, Integers]:  # fmt: skip
+    """See `find_point`."""
+    code = circuit.code[KERNELS * circuit.families + POINT]
+    found: tuple[int, Integers] = _call_point(code, circuit, work, steps, x, change, warm)
+    return found
+
+
+@reached(_POINT)
+def find_point(
     circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats, warm: bool,
 ) -> tuple[int, Integers]:  # fmt: skip
     """The whole ladder for one row. With `warm`, `x` and work.state hold a neighbour's solution to start from.

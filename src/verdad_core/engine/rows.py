@@ -6,14 +6,15 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
+from numba.core import types
+
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import CHARGES, GMIN, STARTING
-from verdad_core.engine.circuit import Circuit, Work, copy, fill, reset
+from verdad_core.engine.circuit import CIRCUIT, MATRIX, WORK, Circuit, Matrix, Work, copy, fill, reset
 from verdad_core.engine.linear import call_plan
-from verdad_core.engine.load import KERNELS, PLAN, load_all, update_devices
-from verdad_core.engine.matrix import Matrix
+from verdad_core.engine.load import KERNELS, LINEARISE, PLAN, load_all, update_devices
 from verdad_core.engine.newton import FIRST_SHUNT
-from verdad_core.jit import kernel
+from verdad_core.jit import FLOATS, caller, kernel, reached
 
 #: Rows that one call of a kernel takes: small enough to share evenly, large enough to hide the call.
 CHUNK = 64
@@ -56,8 +57,18 @@ def fill_row(matrix: Matrix, row: int, parameters: Floats) -> None:
         parameters[matrix.columns[k]] = matrix.values[row, k]
 
 
+_LINEARISE = types.void(CIRCUIT, WORK, MATRIX, types.int64, FLOATS, FLOATS)
+_call_linearise = caller(_LINEARISE)
+
+
 @kernel
 def linearise_row(circuit: Circuit, work: Work, matrix: Matrix, row: int, x: Floats, state: Floats) -> None:
+    """See `linearise`."""
+    _call_linearise(circuit.code[KERNELS * circuit.families + LINEARISE], circuit, work, matrix, row, x, state)
+
+
+@reached(_LINEARISE)
+def linearise(circuit: Circuit, work: Work, matrix: Matrix, row: int, x: Floats, state: Floats) -> None:
     """Conductances g and capacitances c [nnz + 1] of a row at its operating point x [n + 1], into `work`."""
     reset(work.options)
     work.options[CHARGES] = 1.0

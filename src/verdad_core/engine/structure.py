@@ -14,13 +14,17 @@ from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
 from verdad_core.devices.base import AMBIENT, COUNT, NOMINAL_CELSIUS, Record, Wiring
 from verdad_core.engine.circuit import Arrays
 from verdad_core.engine.linear import plan
-from verdad_core.engine.newton import newton
+from verdad_core.engine.newton import find_point, newton
 from verdad_core.engine.response import solve_new, solve_output, solve_right
+from verdad_core.engine.rows import linearise
 from verdad_core.engine.sites import ParameterSites, sites
 from verdad_core.engine.topology import check_topology
 from verdad_core.errors import CircuitError, Place
 
 GROUND = "0"
+
+#: The engine's own kernels that are reached by address, in the order of engine/load.py's columns.
+ENGINE = (plan, newton, find_point, solve_new, solve_right, solve_output, linearise)
 
 #: More unknowns than this are refused before any memory is taken.
 MAX_UNKNOWNS = 200_000
@@ -68,7 +72,7 @@ class Structure:
         for k, family in enumerate(FAMILIES):
             occurs = self.heads[k, COUNT] > 0
             code += [kernel.address if kernel and occurs else 0 for kernel in family.kernels]
-        code += [kernel.address for kernel in (plan, newton, solve_new, solve_right, solve_output)]
+        code += [kernel.address for kernel in ENGINE]
         sizes = (
             len(FAMILIES), self.size, self.nodes, len(self.rows), len(self.nominal), self.derived, self.states,
             len(self.held), len(self.nodesets), len(self.noise),
