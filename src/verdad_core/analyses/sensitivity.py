@@ -280,6 +280,49 @@ def _weigh(
                 sums[w] += by_c * v[w]
 
 
+@kernel
+def _no_answer(out: Complexes, row: int, first: int) -> None:
+    for o in range(out.shape[1]):
+        for k in range(out.shape[2]):
+            for w in range(first, out.shape[3]):
+                out[row, o, k, w] = complex(np.nan, np.nan)
+
+
+@kernel
+def _multiply(circuit: Circuit, y: Floats, x: Floats, omega: Floats, z: Floats, turned: Floats) -> None:
+    """Y_row X_column of every Jacobian position into z, and jω times that into turned, [nnz, 2 LANES]."""
+    for e in range(circuit.nnz):
+        p, q = at(y, WIDE * circuit.rows[e]), at(x, WIDE * circuit.columns[e])
+        t, u = at(z, WIDE * e), at(turned, WIDE * e)
+        for w in range(LANES):
+            re = p[w] * q[w] - p[LANES + w] * q[LANES + w]
+            im = p[w] * q[LANES + w] + p[LANES + w] * q[w]
+            t[w], t[LANES + w] = re, im
+            u[w], u[LANES + w] = -omega[w] * im, omega[w] * re
+
+
+@kernel
+def _follow_bias(rows_of: Integers, first: int, last: int, f: Floats, moved: Floats, sums: Floats) -> None:
+    """Takes wᵀ ∂f/∂p from `sums` [2 LANES]; moved is w, [n + 1, 2 LANES]."""
+    for j in range(first, last):
+        by_f = f[j]
+        if by_f != 0.0:
+            v = at(moved, WIDE * rows_of[j])
+            for w in range(WIDE):
+                sums[w] -= by_f * v[w]
+
+
+@kernel
+def _drive_sum(n: int, y: Floats, change: Floats, w: int) -> complex:
+    """Yᵀ ∂B/∂p of lane w; change [2, n + 1] holds ∂B/∂p."""
+    total = complex(0.0, 0.0)
+    for i in range(n):
+        re, im = change[i], change[n + 1 + i]
+        if re != 0.0 or im != 0.0:
+            total += complex(y[WIDE * i + w], y[WIDE * i + LANES + w]) * complex(re, im)
+    return total
+
+
 @entry
 def _ac_rows(
     arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
@@ -329,10 +372,7 @@ def _ac_rows(
         assemble(circuit, work, block, frequency, len(frequency) // 2)
         steps = order(circuit, block, 0)
         if steps[0] < 0 or rest[0] < 0:
-            for o in range(len(plus)):
-                for k in range(out.shape[2]):
-                    for w in range(len(frequency)):
-                        out[row, o, k, w] = complex(np.nan, np.nan)
+            _no_answer(out, row, 0)
             continue
         still = np.zeros((rest[STORAGE], WIDE))
         for e in range(nnz):
@@ -340,23 +380,18 @@ def _ac_rows(
                 still[e, w] = base_g[e]
         factor_lanes(rest, still)
         for first in range(0, len(frequency), LANES):
+            count = min(LANES, len(frequency) - first)
             assemble(circuit, work, block, frequency, first)
             set_right(block, own[0], own[1])
             solved, steps, a = solve_block(circuit, block, steps)
             if not solved:
+                _no_answer(out, row, first)
                 break
             copy(pointer(block.x), pointer(forward), (n + 1) * WIDE)
             for o in range(len(plus)):
                 solve_adjoint(circuit, block, steps, a, plus[o], minus[o])
                 y = block.x
-                for e in range(nnz):
-                    p, q, t = y[circuit.rows[e]], forward[circuit.columns[e]], z[e]
-                    for w in range(LANES):
-                        t[w] = p[w] * q[w] - p[LANES + w] * q[LANES + w]
-                        t[LANES + w] = p[w] * q[LANES + w] + p[LANES + w] * q[w]
-                    for w in range(LANES):
-                        turned[e, w] = -block.omega[w] * t[LANES + w]
-                        turned[e, LANES + w] = block.omega[w] * t[w]
+                _multiply(circuit, pointer(y), pointer(forward), pointer(block.omega), pointer(z), pointer(turned))
                 fill(pointer(slope), n * WIDE, 0.0)
                 for b in range(sites.bend_count):
                     _weigh(
@@ -374,22 +409,15 @@ def _ac_rows(
                     )  # fmt: skip
                     if sites.phasors[k] != 0:
                         _phasor_change(circuit, work, sites, k, block.omega, y, forward, sums)
-                    for j in range(sites.rows[k], sites.rows[k + 1]):
-                        if f[j] != 0.0:
-                            v, by_f = at(pointer(moved), WIDE * sites.rows_of[j]), f[j]
-                            for w in range(WIDE):
-                                sums[w] -= by_f * v[w]
-                    for w in range(min(LANES, len(frequency) - first)):
+                    _follow_bias(
+                        sites.rows_of, sites.rows[k], sites.rows[k + 1], pointer(f), pointer(moved), pointer(sums)
+                    )
+                    for w in range(count):
                         out[row, o, wanted[k], first + w] = complex(-sums[w], -sums[LANES + w])
                 for d in range(sites.drive_count):
-                    if wanted[sites.drives[d]] < 0:
-                        continue
-                    for w in range(min(LANES, len(frequency) - first)):
-                        total = complex(0.0, 0.0)
-                        for i in range(n):
-                            if changes[d, 0, i] != 0.0 or changes[d, 1, i] != 0.0:
-                                total += complex(y[i, w], y[i, LANES + w]) * complex(changes[d, 0, i], changes[d, 1, i])
-                        out[row, o, wanted[sites.drives[d]], first + w] += total
+                    place = wanted[sites.drives[d]]
+                    for w in range(count if place >= 0 else 0):
+                        out[row, o, place, first + w] += _drive_sum(n, pointer(y), pointer(changes[d]), w)
 
 
 Keys = Sequence[tuple[str, str]]

@@ -18,6 +18,7 @@ class _Groups:
 
     def __init__(self) -> None:
         self._parent: dict[str, str] = {}
+        self._size: dict[str, int] = {}
 
     def find(self, node: str) -> str:
         root = node
@@ -30,8 +31,14 @@ class _Groups:
     def join(self, a: str, b: str) -> bool:
         """Join two sets; False when they were one already."""
         a, b = self.find(a), self.find(b)
-        self._parent[a] = b
-        return a != b
+        if a == b:
+            return False
+        # The smaller set joins the larger one, so that paths stay short.
+        one, other = self._size.get(a, 1), self._size.get(b, 1)
+        if one > other:
+            a, b = b, a
+        self._parent[a], self._size[b] = b, one + other
+        return True
 
 
 def check_topology(elements: Sequence[Element]) -> tuple[str, ...]:
