@@ -8,10 +8,19 @@ from verdad_core.devices import FAMILY_OF
 
 Values = Mapping[str, float]
 
-#: How parallel devices (m of them) change each family's value: the parameter, and the power of m it grows with.
-_PARALLEL = {"resistor": ("resistance", -1), "capacitor": ("capacitance", 1), "inductor": ("inductance", -1),
-             "diode": ("area", 1), "bipolar": ("area", 1), "jfet": ("area", 1), "mosfet": ("m", 1),
-             "power mosfet": ("m", 1)}  # fmt: skip
+#: How parallel devices (m of them) change a family's values: each parameter, and the power of m it grows with.
+_PARALLEL = {
+    "resistor": (("resistance", -1),),
+    "capacitor": (("capacitance", 1),),
+    "inductor": (("inductance", -1),),
+    "diode": (("area", 1),),
+    "bipolar": (("area", 1),),
+    "jfet": (("area", 1),),
+    "mosfet": (("m", 1),),
+    "power mosfet": (("m", 1),),
+    "switch": (("ron", -1), ("roff", -1)),
+    "smooth switch": (("ron", -1), ("roff", -1)),
+}
 
 
 def merge(family: str, own: Values, model: Values, celsius: float, nominal: float) -> dict[str, float]:
@@ -19,31 +28,22 @@ def merge(family: str, own: Values, model: Values, celsius: float, nominal: floa
 
     Raises ValueError with the reason where they do not make one.
     """
+    # An element's own m counts parallel ones; a model's may be something else, such as a grading coefficient.
+    count, own = own.get("m", 1.0), {name: value for name, value in own.items() if name != "m"}
     values = _SPECIAL[family](own, model) if family in _SPECIAL else {**model, **own}
     if "temp" in values:
         values["rise"] = values.pop("temp") - celsius
-    count = values.pop("m", 1.0) if family != "diode" else _diode_count(own, model, values)
-    if count != 1.0 and family in _PARALLEL:
-        name, power = _PARALLEL[family]
-        default = {parameter.name: parameter.default for parameter in FAMILY_OF[family].parameters}.get(name, 1.0)
-        values[name] = values.get(name, default) * count**power
-    if nominal != _TNOM and "tnom" in {parameter.name for parameter in FAMILY_OF[family].parameters}:
+    defaults = {parameter.name: parameter.default for parameter in FAMILY_OF[family].parameters}
+    if count != 1.0:
+        for name, power in _PARALLEL[family]:
+            values[name] = values.get(name, defaults[name]) * count**power
+    if nominal != _TNOM and "tnom" in defaults:
         values.setdefault("tnom", nominal)
     return values
 
 
 #: The families' own default.
 _TNOM = 27.0
-
-
-def _diode_count(own: Values, model: Values, values: dict[str, float]) -> float:
-    """A diode's own m counts parallel ones, its model's m is the grading coefficient."""
-    if "m" not in own:
-        return 1.0
-    values.pop("m")
-    if "m" in model:
-        values["m"] = model["m"]
-    return own["m"]
 
 
 def _resistor(own: Values, model: Values) -> dict[str, float]:

@@ -70,6 +70,9 @@ _NOT_IN_A_MODEL = {"polarity", "area", "rise", "initially"}
 _WITHOUT_EFFECT = {"mfg", "type", "vpk", "irms", "iave", "icrating", "vceo", "rel", "compactrel",
                    "compactabs", "nocontrol", "nosteplimit", "lininterp", "quadinterp", "mixedinterp"}  # fmt: skip
 
+#: Levels of the families that have several; of all others only the first is read.
+_LEVELS = {"mosfet": (1.0, 2.0, 3.0)}
+
 #: Zero means "none" for these in the published manuals.
 _ZERO_IS_INFINITE = {"bv", "vaf", "var", "ikf", "ikr", "irb", "vtf"}
 
@@ -116,8 +119,10 @@ def read_model(statement: Statement, findings: list[Finding]) -> ModelCard:
         return _refused(statement, name, word, f"type '{word}' is not supported", findings, kind)
     given = _pairs(statement, tokens)
     level = given.get("level")
-    if word and TYPES[word].family == "mosfet" and level and level.text.rstrip(".0") not in ("1", "2", "3"):
+    if word and level and number(statement, level) not in _LEVELS.get(TYPES[word].family, (1.0,)):
         return _refused(statement, name, word, f"level {level.text} is not supported", findings, level)
+    if word and TYPES[word].family not in _LEVELS:
+        given.pop("level", None)
     if base and not word:
         # The type, and with it the parameters' names, is only known where the base is looked up.
         values = {parameter: number(statement, token) for parameter, token in given.items()}
@@ -178,9 +183,10 @@ def _refused(
     statement: Statement, name: Token, word: str, why: str, findings: list[Finding], token: Token | None
 ) -> ModelCard:
     error = statement.error(
-        f"model {name.text}: {why}", f"Types that are read: {', '.join(sorted(TYPES)).upper()}; MOS levels 1 to 3.",
+        f"model {name.text}: {why}",
+        f"Types that are read: {', '.join(sorted(TYPES)).upper()}; level 1, MOS levels 1 to 3.",
         token,
-    )  # fmt: skip
+    )
     message = f"{error.message}; an element that uses it cannot be simulated"
     findings.append(Finding(Severity.WARNING, message, error.place, error.remedy))
     return ModelCard(name.text, word, {}, statement, refusal=error)

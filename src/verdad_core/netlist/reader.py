@@ -233,7 +233,7 @@ class _Reader:
 
     def _parameters(self, statement: Statement) -> None:
         """`name = value` pairs whose values may be expressions with blanks, and functions."""
-        text = statement.text.strip().partition(" ")[2].strip().lower()
+        text = statement.text.split(maxsplit=1)[-1].strip().lower() if len(statement.tokens) > 1 else ""
         blanked = re.sub(r"\{[^}]*\}|'[^']*'", lambda match: "_" * len(match[0]), text)
         starts = list(_PARAMETER.finditer(blanked))
         if not starts or starts[0].start() > 0:
@@ -383,7 +383,7 @@ class _Reader:
 
 def _file_name(statement: Statement) -> tuple[str, str | None]:
     """The file that an include names, as written, and the section of it."""
-    rest = statement.text.strip().partition(" ")[2]
+    rest = statement.text.split(maxsplit=1)[1] if len(statement.tokens) > 1 else ""
     words = ["".join(groups) for groups in _QUOTED.findall(rest)]
     return (words[0] if words else ""), (words[1].lower() if len(words) > 1 else None)
 

@@ -77,6 +77,35 @@ def test_switches_written_either_way() -> None:
     assert found["s2"].values == {"on": 2.0, "off": 1.0}
 
 
+def test_parallel_devices_and_a_models_own_m() -> None:
+    """An element's m counts devices; in a diode's or JFET's model it is the grading coefficient."""
+    found = elements(
+        "d1 a 0 d m=3\nj1 a 0 0 j m=2\nj2 a 0 0 j\nm1 a 0 0 0 n m=4\ns1 a 0 a 0 s m=2\nq1 a 0 0 q m=5 area=2\n"
+        ".model d d(m=0.4)\n.model j njf(m=0.3)\n.model n nmos\n.model s sw(ron=10)\n.model q npn"
+    )
+    assert (found["d1"].values["m"], found["d1"].values["area"]) == (0.4, 3.0)
+    assert (found["j1"].values["m"], found["j1"].values["area"]) == (0.3, 2.0)
+    assert "area" not in found["j2"].values
+    assert found["m1"].values["m"] == 4.0
+    assert (found["s1"].values["ron"], found["s1"].values["roff"]) == (5.0, 5e11)
+    assert found["q1"].values["area"] == 10.0
+
+
+def test_model_names_may_start_with_a_digit() -> None:
+    found = elements(
+        "q1 c b e 2t55\nq2 c b e 0 2t55\nq3 c b e 2t55 3\nm1 d g s 7fet\nm2 d g s b 8fet l=1u\n"
+        "ra c 0 1\n.model 2t55 npn\n.model 7fet vnmos\n.model 8fet nmos"
+    )
+    assert found["q2"].nodes == ("c", "b", "e", "0")
+    assert found["q3"].values["area"] == 3.0
+    assert found["m1"].nodes == ("d", "g", "s")
+    assert found["m2"].nodes == ("d", "g", "s", "b")
+
+
+def test_blanks_may_be_tabs() -> None:
+    assert elements(".param\ta=2\n.include\tmore.lib\nr1 a 0 {a}", more="r2 a 0 1")["r1"].values["resistance"] == 2
+
+
 def test_temperatures() -> None:
     found = elements(
         ".temp 50\n.options tnom=20\n.param hot={temp+1}\nr1 a 0 {hot}\nd1 a 0 m temp=85\n.model m d(is=1f)"
@@ -111,6 +140,8 @@ def test_errors_in_included_files_name_the_file() -> None:
         ("e1 1 0 value={table(v(1),1,0,0,1)}\nr1 1 0 1", "rising order"),
         ("r1 1 0 {v(1)}", "voltages and currents have no value here"),
         ("m1 1 0 0 0 m\n.model m nmos(level=8)", "level 8 is not supported"),
+        ("m1 1 0 0 0 m\n.model m nmos(level=10)", "level 10 is not supported"),
+        ("q1 1 0 0 m\n.model m npn(level=2)", "level 2 is not supported"),
         ("a1 1 0 gate", "starts no element"),
         ("t1 1 0 2 0 z0=50", "needs Z0 and TD"),
         ("i1 1 0 pwl(0 0 2m 1 1m 2)", "run backwards"),

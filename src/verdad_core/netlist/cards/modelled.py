@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from verdad_core.devices.base import Control
+from verdad_core.errors import ValueTextError
 from verdad_core.netlist.cards.card import Card, Kind, Words, write_values
 from verdad_core.netlist.expressions import Value
 from verdad_core.netlist.lines import Statement
+from verdad_core.units import parse_netlist_number
 
 #: What a semiconductor's card may say.
 _SEMICONDUCTOR = {name: name for name in ("area", "m", "temp")} | {"dtemp": "rise", "rise": "rise"}
@@ -19,7 +21,10 @@ def _semiconductor(least: int, most: int, names: str) -> Callable[[Statement], C
     def read(statement: Statement) -> Card:
         words = Words(statement)
         nodes = list(words.nodes(least, f"{names} and model"))
-        while len(nodes) < most and len(words.rest) > 1 and _names_model(words):
+        # What is left is a model and perhaps an area (MOS transistors have none here), or one more node before them.
+        bare = _bare(words)
+        has_area = len(bare) > 1 and statement.keyword[0] != "m" and _is_number(bare[-1])
+        if least < most and len(bare) - has_area > 1:
             nodes.append(words.take("a node").text)
         model = words.take(f"{names} and model").text
         values: dict[str, Value] = {}
@@ -35,10 +40,19 @@ def _semiconductor(least: int, most: int, names: str) -> Callable[[Statement], C
     return read
 
 
-def _names_model(words: Words) -> bool:
-    """Whether the second word from here is a name, so that the first one is a node."""
-    second, after = words.rest[1].text, words.rest[2].text if len(words.rest) > 2 else ""
-    return second != "=" and after != "=" and (second[0].isalpha() or second[0] == "_") and second != "off"
+def _bare(words: Words) -> list[str]:
+    """The words before the first `name=value` or OFF."""
+    texts = [token.text for token in words.rest]
+    ends = [k for k, text in enumerate(texts) if text == "off" or texts[k + 1 : k + 2] == ["="]]
+    return texts[: ends[0]] if ends else texts
+
+
+def _is_number(text: str) -> bool:
+    try:
+        parse_netlist_number(text)
+    except ValueTextError:
+        return text[0] in "{'"
+    return True
 
 
 def _write(card: Card) -> str:
