@@ -26,6 +26,8 @@ FAILED, SINGULAR = -1, -2
 
 MAX_ITERATIONS = 100
 RELATIVE = 1e-7
+#: A step below this many tolerances may be the last one when the next is known to be negligible.
+SMALL = 1e3
 VOLTS = 1e-9
 AMPERES = 1e-14
 FIRST_SHUNT = 1e-2
@@ -92,8 +94,9 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                     if not step <= 1.0:
                         good = good and np.isfinite(new[k])
                     largest = max(largest, step)
-                # Near the solution steps shrink as squares: the next one is known without being made.
-                next_ = largest * (largest / before) ** 2 if largest < 0.1 * before else largest
+                # Near the solution steps shrink as squares: the next one is known without being made. The step itself
+                # stays small, so that an expression's corner is not stepped over unseen.
+                next_ = largest * (largest / before) ** 2 if largest < min(0.1 * before, SMALL) else largest
                 settled = unsettled == 0 and iteration > 0 and (largest <= 1.0 or next_ <= 0.01)
                 # A poor elimination only slows Newton down; what it settles on has to be right.
                 if good and settled:
