@@ -112,7 +112,7 @@ def _columns(analysis: Any) -> Iterator[tuple[str, np.ndarray]]:
                 yield name, column
 
     fields = vars(analysis)
-    for name in sorted(fields, key=lambda name: name not in ("frequency", "sweep", "outer")):
+    for name in sorted(fields, key=lambda name: name not in ("time", "frequency", "sweep", "outer")):
         yield from split(name, fields[name])
 
 

@@ -4,8 +4,8 @@
     simulation.analyses[0].values["v(out)"]
 
 `simulate` raises a VerdadError for a text that cannot be simulated; `place.line` is the line to look at. A run that
-reaches one of its `Limits` ends with the results so far and says why in `stopped`. `Simulation.json()` is what
-`verdad simulate FILE --json` prints.
+reaches one of its `Limits`, or a transient that cannot go on, ends with the results so far and says why in `stopped`.
+`Simulation.json()` is what `verdad simulate FILE --json` prints.
 """
 
 from __future__ import annotations
@@ -21,16 +21,19 @@ import numpy as np
 
 from verdad_core.analyses.ac import ac_at
 from verdad_core.analyses.dc_sweep import Swept, dc_sweep
+from verdad_core.analyses.marcher import Accuracy, Rule
 from verdad_core.analyses.noise import integrate, noise_at
 from verdad_core.analyses.operating_point import OperatingPoint, operating_point
 from verdad_core.analyses.poles import Poles, pole_zero, poles
 from verdad_core.analyses.sensitivity import ac_sensitivity, dc_sensitivity
 from verdad_core.analyses.transfer_function import transfer_function
+from verdad_core.analyses.transient import Start, transient
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.devices import FAMILY_OF
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import compile_structure
 from verdad_core.errors import Finding, Place, Severity, VerdadError
+from verdad_core.measure.spectrum import fourier
 from verdad_core.netlist import commands
 from verdad_core.netlist.expressions import Expression, Value
 from verdad_core.netlist.flatten import flatten
@@ -43,10 +46,15 @@ _BETWEEN_LOOKS = 4096
 
 @dataclass(frozen=True)
 class Limits:
-    """What a run may take: points of one analysis, numbers that are kept for it, and seconds for the whole run."""
+    """What a run may take: points of one analysis, numbers that are kept for it, and seconds for the whole run.
+
+    A transient may take `steps` of the length that it asks for. It keeps no more than the points and numbers: where
+    there are more they are thinned, and the extremes of every vector stay.
+    """
 
     points: int = 1_000_000
     numbers: int = 30_000_000
+    steps: int = 100_000_000
     seconds: float = 600.0
 
 
@@ -126,7 +134,31 @@ class Sens:
     frequency: Floats | None = None
 
 
-Analysis = Op | Dc | Ac | Noise | Tf | Pz | Sens
+@dataclass(frozen=True)
+class Tran:
+    """Points as the transient took them; in `counts` its steps, and what else it did."""
+
+    kind: ClassVar[str] = "tran"
+    time: Floats
+    vectors: dict[str, Floats]
+    counts: dict[str, int]
+
+
+@dataclass(frozen=True)
+class Four:
+    """Harmonics of the last period of the transient before it: frequency [H], and by output peak values [H], phases of
+    cosines in degrees [H], the mean, and the total harmonic distortion as a fraction.
+    """
+
+    kind: ClassVar[str] = "four"
+    frequency: Floats
+    magnitudes: dict[str, Floats]
+    degrees: dict[str, Floats]
+    means: dict[str, float]
+    thd: dict[str, float]
+
+
+Analysis = Op | Dc | Ac | Noise | Tf | Pz | Sens | Tran | Four
 
 
 @dataclass
@@ -194,12 +226,14 @@ class _Run:
         self.structure = compile_structure(flat.elements, flat.nodesets)
         self.parameters = Parameters(netlist.top.parameters, netlist.top.functions)
         self.simulation = Simulation(netlist.title, list(netlist.findings))
+        self.initial = flat.initial
         self._point: OperatingPoint | None = None
 
     def whole(self) -> Simulation:
         if not self.netlist.commands:
             self.warn("the file has no analysis statement, so nothing was computed", "Add .op, for one.", None)
-        for command in self.netlist.commands:
+        # Harmonics are those of a transient, wherever their statement stands.
+        for command in sorted(self.netlist.commands, key=lambda each: isinstance(each, commands.Fourier)):
             try:
                 self.check_clock()
                 analysis = _RUNNERS[type(command)](self, command)
@@ -213,6 +247,9 @@ class _Run:
                 raise
             if analysis is not None:
                 self.simulation.analyses.append(analysis)
+            if self.simulation.stopped is not None:
+                self.simulation.stopped.place = replace(self.simulation.stopped.place, line=command.line)
+                break
         return self.simulation
 
     def check_clock(self) -> None:
@@ -415,8 +452,75 @@ class _Run:
         output = plus if plus.startswith("i(") else f"v({plus})" if minus == "0" else f"v({plus},{minus})"
         return Sens(output, by_element, by_parameter, frequency)
 
-    def tran(self, command: commands.Transient) -> None:
-        self.warn("the transient analysis is not computed: Verdad does not have it yet", "", command.line)
+    def tran(self, command: commands.Transient) -> Tran:
+        step, stop = self.number(command.step), self.number(command.stop)
+        start = 0.0 if command.start is None else self.number(command.start)
+        if not (step > 0 and math.isfinite(stop) and 0 <= start < stop):
+            raise VerdadError(
+                f".tran from {start:g} s to {stop:g} s in steps of {step:g} s is not possible",
+                remedy="Give a step above zero, and an end after the start: .tran 1u 1m.",
+            )
+        if step > stop - start:
+            raise VerdadError(
+                f".tran: the step of {step:g} s is longer than the run of {stop - start:g} s",
+                remedy="The step comes first, then the end: .tran 1u 1m.",
+            )
+        # The default is that of the SPICE 3F5 user's manual.
+        longest = min(step, (stop - start) / 50) if command.largest is None else self.number(command.largest)
+        if longest > 0 and stop / longest > self.limits.steps:
+            raise VerdadError(
+                f".tran asks for {stop / longest:.2g} steps of {longest:g} s; the limit is {self.limits.steps:g}",
+                remedy="Take longer steps: between them the error is controlled in any case.",
+            )
+        names = self.names()
+        result = transient(
+            self.structure, stop, list(names.values()), matrix=self.matrix, initial=self.initial, since=start,
+            start=Start.CONDITIONS if command.from_conditions else Start.OPERATING_POINT, longest=longest,
+            accuracy=self.accuracy, most_points=min(self.limits.points, self.limits.numbers // (len(names) + 1)),
+            look=lambda _: self.check_clock(),
+        )  # fmt: skip
+        trace = result.trace()
+        if trace.failure is not None and not len(trace.time):
+            raise trace.failure
+        if trace.unsettled:
+            self.warn(
+                "no operating point was found, so the transient starts with everything at zero",
+                "Give a start with .ic and uic, or expect what follows to be a start from rest.",
+                command.line,
+            )
+        self.simulation.stopped = trace.failure
+        counts = dataclasses.asdict(trace.counts) if trace.counts else {}
+        return Tran(trace.time, dict(zip(names, trace.values, strict=True)), counts)
+
+    @property
+    def accuracy(self) -> Accuracy:
+        """The transient's tolerances, as the netlist's options say."""
+        given = {name: self.number(value) for name, value in self.netlist.tolerances.items()}
+        default = Accuracy()
+        return Accuracy(
+            given.get("reltol", default.relative), given.get("vntol", default.volts),
+            given.get("abstol", default.amperes), Rule.GEAR if self.netlist.method == "gear" else Rule.TRAPEZOIDAL,
+        )  # fmt: skip
+
+    def four(self, command: commands.Fourier) -> Four:
+        fundamental = self.number(command.fundamental)
+        traces = [analysis for analysis in self.simulation.analyses if isinstance(analysis, Tran)]
+        if not traces:
+            raise VerdadError(".four needs a transient", remedy="Add .tran, with at least one period.")
+        series = {}
+        for plus, minus in command.outputs:
+            one, other = (traces[-1].vectors.get(n if n.startswith("i(") else f"v({n})") for n in (plus, minus))
+            if one is None or (other is None and minus != "0"):
+                raise VerdadError(f".four: there is no output {commands.written((plus, minus))}", remedy="Name a node.")
+            values = one if other is None else one - other
+            series[commands.written((plus, minus))] = fourier(traces[-1].time, values, fundamental)
+        return Four(
+            fundamental * np.arange(1.0, 10.0),
+            {name: each.magnitudes for name, each in series.items()},
+            {name: each.degrees for name, each in series.items()},
+            {name: each.mean for name, each in series.items()},
+            {name: each.distortion for name, each in series.items()},
+        )
 
 
 def _listed(found: Poles) -> list[complex]:
@@ -432,4 +536,5 @@ _RUNNERS: dict[type, Callable[[_Run, Any], Analysis | None]] = {
     commands.PoleZero: _Run.pz,
     commands.Sensitivity: _Run.sens,
     commands.Transient: _Run.tran,
+    commands.Fourier: _Run.four,
 }

@@ -20,6 +20,7 @@ from verdad_core.analyses.noise import noise
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import poles
 from verdad_core.analyses.sensitivity import ac_sensitivity, dc_sensitivity
+from verdad_core.analyses.transient import Start, transient
 from verdad_core.devices import FAMILIES
 from verdad_core.engine.structure import ENGINE, Structure, compile_structure
 from verdad_core.jit import Reached
@@ -44,6 +45,7 @@ STEPS: dict[str, Callable[[], object]] = {
     "frequency response": lambda: ac(_structure(), _FREQUENCY, _OUTPUT),
     "sensitivity": lambda: dc_sensitivity(_structure(), _OUTPUT),
     "operating point": lambda: operating_point(_structure()),
+    "transient": lambda: transient(_structure(), 1e-6, _OUTPUT, start=Start.COLD),
     "poles": lambda: poles(operating_point(_structure())),
     "device values": lambda: device_values(operating_point(_structure()), "r1"),
 }

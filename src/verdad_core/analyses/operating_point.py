@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import IntEnum
 
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers
+from verdad_core.devices.base import TIME
 from verdad_core.engine import newton
 from verdad_core.engine.circuit import Arrays, Matrix, bare, copy, room, workspace
 from verdad_core.engine.load import update_devices
@@ -98,7 +100,7 @@ def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -
 
 @entry
 def _solve_rows(
-    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, chain: int,
+    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, chain: int, time: float, hold: Floats,
     nominal: Floats, states: Floats, x: Floats, paths: Integers, changes: Floats,
 ) -> None:  # fmt: skip
     """Rows start..stop-1; x [S, n + 1], states [S, states], paths [S] and changes [S, n] are written.
@@ -108,6 +110,8 @@ def _solve_rows(
     """
     circuit, work = bare(arrays), workspace(arrays, memory)
     n, kept = circuit.n, work.states
+    work.options[TIME] = time
+    copy(pointer(hold), work.hold, circuit.nodes)
     nominal_x = pointer(nominal)
     nominal_state = at(nominal_x, n + 1)
     for k in range(len(matrix.nominal)):
@@ -142,22 +146,28 @@ def _solve_rows(
 
 
 def operating_point(
-    structure: Structure, matrix: ParameterMatrix | None = None, threads: int | None = None, chain: int = 1
-) -> OperatingPoint:
+    structure: Structure, matrix: ParameterMatrix | None = None, threads: int | None = None, chain: int = 1,
+    time: float = -1.0, hold: Mapping[str, float] | None = None,
+) -> OperatingPoint:  # fmt: skip
     """Solve every row of `matrix` (default: the nominal one).
 
     Rows are independent of each other, unless `chain` says that so many consecutive ones follow each other as in a
     DC sweep. A row that was not solved does not raise: see `OperatingPoint.paths` and `OperatingPoint.require`.
+    With a `time` (s) that is not negative, waveforms have their value at that time. `hold` keeps nodes at voltages, by
+    a conductance of newton.NODESET. Raises CircuitError for a node that does not exist.
     """
     matrix = matrix or ParameterMatrix.single(structure)
     n, rows = structure.size, matrix.rows
     x, changes, states = np.zeros((rows, n + 1)), np.zeros((rows, n)), np.zeros((rows, structure.states))
     paths = np.full(rows, newton.FAILED, dtype=np.int32)
     circuit, arrays = structure.circuit, matrix.arrays
+    held = np.full(n + 1, np.nan)
+    for node, volts in (hold or {}).items():
+        held[structure.index(node)] = volts
 
     def work(start: int, stop: int) -> None:
         memory, nominal = room(circuit.sizes), np.zeros(n + 1 + structure.states)
-        _solve_rows(circuit, arrays, memory, start, stop, chain, nominal, states, x, paths, changes)
+        _solve_rows(circuit, arrays, memory, start, stop, chain, time, held, nominal, states, x, paths, changes)
 
     in_chunks(rows, work, threads, chain * max(1, CHUNK // chain))
     return OperatingPoint(structure, matrix, x, paths, states, changes)

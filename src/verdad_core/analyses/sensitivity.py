@@ -18,7 +18,7 @@ from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.devices.base import CHARGES, call_drive, call_load, call_phasor, call_update
+from verdad_core.devices.base import CHARGES, HEAD, call_drive, call_load, call_phasor, call_update
 from verdad_core.engine.circuit import Arrays, Circuit, Matrix, Work, bare, copy, fill, room, workspace
 from verdad_core.engine.lanes import LANES, factor_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, solve_transposed
@@ -75,7 +75,7 @@ def _reload(circuit: Circuit, work: Work, sites: BareSites, first: int, last: in
     """The equations of devices device_of[first:last] alone, added to work's f, g and c."""
     for k in range(first, last):
         device = sites.device_of[k]
-        head, code = at(sites.heads, 7 * device), KERNELS * sites.families[device]
+        head, code = at(sites.heads, HEAD * device), KERNELS * sites.families[device]
         call_load(
             circuit.code[code + LOAD], head, circuit.table, circuit.slots, work.derived, work.options, work.state,
             x, work.f, work.q, work.g, work.c,
@@ -87,7 +87,7 @@ def _update(circuit: Circuit, work: Work, sites: BareSites, k: int) -> None:
     """What the devices of parameter k derive from the parameters as they are."""
     for j in range(sites.devices[k], sites.devices[k + 1]):
         device = sites.device_of[j]
-        head, code = at(sites.heads, 7 * device), KERNELS * sites.families[device]
+        head, code = at(sites.heads, HEAD * device), KERNELS * sites.families[device]
         call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
 
 
@@ -133,7 +133,7 @@ def _bend(circuit: Circuit, work: Work, sites: BareSites, x: Floats, g: Floats, 
     """∂g/∂x and ∂c/∂x [bend_entries_of] of every device to each of its unknowns."""
     for b in range(sites.bend_count):
         device, unknown = sites.bends[2 * b], sites.bends[2 * b + 1]
-        head, code = at(sites.heads, 7 * device), KERNELS * sites.families[device]
+        head, code = at(sites.heads, HEAD * device), KERNELS * sites.families[device]
         value = x[unknown]
         step = STEP_OF_UNKNOWN * max(abs(value), 1.0)
         for side in range(2):
@@ -200,7 +200,7 @@ def _drive_change(circuit: Circuit, work: Work, sites: BareSites, k: int, re: Fl
     column = sites.columns[k]
     device = sites.device_of[sites.devices[k]]
     code = KERNELS * sites.families[device]
-    head = at(sites.heads, 7 * device)
+    head = at(sites.heads, HEAD * device)
     value = work.parameters[column]
     step = STEP * abs(value) if value != 0.0 else sites.steps[k]
     n = circuit.n + 1
@@ -229,7 +229,7 @@ def _phasor_change(
     for d in range(sites.devices[k], sites.devices[k + 1]):
         device = sites.device_of[d]
         code = KERNELS * sites.families[device]
-        head = at(sites.heads, 7 * device)
+        head = at(sites.heads, HEAD * device)
         if circuit.code[code + PHASOR] == 0:
             continue
         for side in range(2):

@@ -12,7 +12,17 @@ meaning, how a device's record is connected, and its kernels:
 * `noise(head, table, derived, x, out)`, where it has noise: per mechanism of each device the white and the flicker
   density in A²/Hz (V²/Hz in a branch's equation) and the flicker's exponent, into `out` [mechanisms * 3];
 * `drive(head, table, derived, re, im)`, for sources: the right-hand side of the small-signal equations;
-* `phasor(head, table, slots, derived, omega, re, im)`, for lines: what g + jωc lacks at `omega`.
+* `phasor(head, table, slots, derived, omega, re, im)`, for lines: what g + jωc lacks at `omega`;
+* `ahead(head, table, derived, t, out)`, for waveforms: lowers out[0] to the next instant after t at which a waveform
+  has a corner, and out[1] to the longest step that still shows it. In a transient, f of such a family is loaded once
+  a step at x = 0, so it is linear in x with constant coefficients;
+* `watch(head, table, derived, options, state, x, turn, out)`, where decisions are kept in `state` (a switch on or
+  off): into `out`, which is laid out as `state`, how far each decision is from being another one; negative where it
+  would be. With `turn`, those become what they would be;
+* `recall(head, table, derived, t, waves, count, width)` and `remember(head, table, derived, x, wave, delays)`, for
+  lines: `remember` writes the device's waves at an accepted point, and how long each of them takes; `recall` looks
+  up what arrives at t among `count` such rows [t, whether a corner is there, waves..] of `width` numbers, and leaves
+  it in `derived`.
 
 Sign convention: `f[u]` is the sum of the currents that leave node u into devices, so a solution has f = 0, and the
 circuit's equation is f(x) + d/dt q(x) = 0. Unknown index n (one past the last) is ground: x[n] = 0, and what is
@@ -36,23 +46,33 @@ from numba.core import types
 from verdad_core.jit import FLOATS, INTEGERS, Reached, caller, reached
 
 # Columns of a family's head (one row per family in Structure.heads).
-COUNT, TABLE, SLOTS, PARAMETERS, DERIVED, STATE, NOISE = range(7)
+COUNT, TABLE, SLOTS, PARAMETERS, DERIVED, STATE, NOISE, WAVES = range(8)
+HEAD = 8
 
-# The options a load kernel sees.
-SOURCE_SCALE, GMIN, STARTING, CHARGES, TIME = range(5)
-OPTIONS = 5
+# The options a load kernel sees. TIME is negative outside of a transient. While MARCHING through one, decisions stay
+# as they are in state and lines see their delays; CONDITIONS asks for charges as given initial conditions make them.
+SOURCE_SCALE, GMIN, STARTING, CHARGES, TIME, MARCHING, CONDITIONS = range(7)
+OPTIONS = 7
 
 _UPDATE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS)
 _LOAD = types.int64(INTEGERS, INTEGERS, INTEGERS, *[FLOATS] * 8)
 _NOISE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS)
 _DRIVE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS)
 _PHASOR = types.void(INTEGERS, INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS, FLOATS)
+_AHEAD = types.void(INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS)
+_WATCH = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS, FLOATS, types.boolean, FLOATS)
+_RECALL = types.void(INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS, types.int64, types.int64)
+_REMEMBER = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS, FLOATS)
 
 update_kernel, call_update = reached(_UPDATE), caller(_UPDATE)
 load_kernel, call_load = reached(_LOAD), caller(_LOAD)
 noise_kernel, call_noise = reached(_NOISE), caller(_NOISE)
 drive_kernel, call_drive = reached(_DRIVE), caller(_DRIVE)
 phasor_kernel, call_phasor = reached(_PHASOR), caller(_PHASOR)
+ahead_kernel, call_ahead = reached(_AHEAD), caller(_AHEAD)
+watch_kernel, call_watch = reached(_WATCH), caller(_WATCH)
+recall_kernel, call_recall = reached(_RECALL), caller(_RECALL)
+remember_kernel, call_remember = reached(_REMEMBER), caller(_REMEMBER)
 
 #: Column of the parameter matrix that holds the ambient temperature in degrees Celsius.
 AMBIENT = 0
@@ -182,6 +202,14 @@ class Family:
     mechanisms: tuple[str, ...] = ()
     drive: Reached | None = None
     phasor: Reached | None = None
+    ahead: Reached | None = None
+    watch: Reached | None = None
+    recall: Reached | None = None
+    remember: Reached | None = None
+    #: How many waves a device remembers.
+    waves: int = 0
+    #: Parameters that make charges of a linear family follow a curve where they are not zero.
+    curving: tuple[str, ...] = ()
     #: Parameters of one element, where the number depends on the element (a polynomial's coefficients).
     parameters_of: Callable[[Element], tuple[Parameter, ...]] | None = None
 
@@ -197,7 +225,10 @@ class Family:
     @property
     def kernels(self) -> tuple[Reached | None, ...]:
         """In the order of engine/load.py's columns."""
-        return (self.update, self.load, self.noise, self.drive, self.phasor)
+        return (
+            self.update, self.load, self.noise, self.drive, self.phasor, self.ahead, self.watch, self.recall,
+            self.remember,
+        )  # fmt: skip
 
 
 def two_terminal(element: Element, wiring: Wiring) -> Record:

@@ -14,8 +14,10 @@ from verdad_core.devices.base import (
     AMBIENT,
     COUNT,
     DERIVED,
+    MARCHING,
     PARAMETERS,
     SLOTS,
+    STATE,
     TABLE,
     TIME,
     Control,
@@ -26,17 +28,19 @@ from verdad_core.devices.base import (
     Wiring,
     load_kernel,
     update_kernel,
+    watch_kernel,
 )
-from verdad_core.devices.program import Program, run
+from verdad_core.devices.program import Program, reconsider, run
 from verdad_core.devices.stamps import admittance, branch
-from verdad_core.jit import at
+from verdad_core.jit import at, kernel
 
 VOLTAGE_MODE, CURRENT_MODE, QUANTITY_MODE, DERIVATIVE_MODE, INTEGRAL_MODE = range(5)
 
 # A record: its own length, the number of its slots and of its derived values, mode, plus, minus, branch, the numbers
-# of operations, constants and controls, then a pair of unknowns per control, then three integers per operation.
-LENGTH, SLOT_COUNT, DERIVED_COUNT, MODE, PLUS, MINUS, BRANCH, OPERATIONS, CONSTANTS, INPUTS = range(10)
-RECORD_HEADER = 10
+# of operations, constants, controls and decisions, then a pair of unknowns per control, then three integers per
+# operation.
+LENGTH, SLOT_COUNT, DERIVED_COUNT, MODE, PLUS, MINUS, BRANCH, OPERATIONS, CONSTANTS, INPUTS, DECISIONS = range(11)
+RECORD_HEADER = 11
 
 #: The pole of an integral, in rad/s.
 LEAK = 1e-12
@@ -69,7 +73,7 @@ def _connect(element: Element, wiring: Wiring, mode: int) -> Record:
         own = [(plus, i), (minus, i), (i, plus), (i, minus)] if mode == VOLTAGE_MODE else [(i, i)]
         entries = [*own, *(position for a, b in pairs for position in ((i, a), (i, b)))]
     program = element.extra
-    body = [mode, plus, minus, i, len(program.operations), len(program.constants), len(pairs)]
+    body = [mode, plus, minus, i, len(program.operations), len(program.constants), len(pairs), program.decisions]
     body += [unknown for pair in pairs for unknown in pair]
     body += [number for operation in program.operations for number in operation]
     return Record((len(body) + 3, len(entries), _derived(element), *body), tuple(entries))
@@ -87,19 +91,28 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         t += table[t + LENGTH]
 
 
+@kernel
+def _run(table: Integers, t: int, derived: Floats, d: int, options: Floats, decisions: Floats, x: Floats) -> None:
+    """Run the program of the record at t."""
+    inputs, constants, pairs = table[t + INPUTS], at(derived, d + 1), at(table, t + RECORD_HEADER)
+    run(
+        at(pairs, 2 * inputs), table[t + OPERATIONS], constants, pairs, inputs, x, derived[d], options[TIME],
+        at(constants, table[t + CONSTANTS]), decisions, options[MARCHING] != 0.0,
+    )  # fmt: skip
+
+
 @load_kernel
 def load(
     head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
     x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
 ) -> int:  # fmt: skip
-    t, s, d = head[TABLE], head[SLOTS], head[DERIVED]
+    t, s, d, u = head[TABLE], head[SLOTS], head[DERIVED], head[STATE]
     for _ in range(head[COUNT]):
         mode, p, m, i = table[t + MODE], table[t + PLUS], table[t + MINUS], table[t + BRANCH]
-        inputs, constants = table[t + INPUTS], at(derived, d + 1)
-        pairs = at(table, t + RECORD_HEADER)
-        stack = at(constants, table[t + CONSTANTS])
-        run(at(pairs, 2 * inputs), table[t + OPERATIONS], constants, pairs, inputs, x, derived[d], options[TIME], stack)
+        inputs, stack = table[t + INPUTS], at(derived, d + 1 + table[t + CONSTANTS])
+        _run(table, t, derived, d, options, at(state, u), x)
         value = stack[0]
+        u += 2 * table[t + DECISIONS]
         if mode == CURRENT_MODE:
             f[p] += value
             f[m] -= value
@@ -134,6 +147,20 @@ def load(
     return 0
 
 
+@watch_kernel
+def watch(
+    head: Integers, table: Integers, derived: Floats, options: Floats, state: Floats, x: Floats, turn: bool, out: Floats
+) -> None:
+    t, d, u = head[TABLE], head[DERIVED], head[STATE]
+    for _ in range(head[COUNT]):
+        if table[t + DECISIONS] > 0:
+            _run(table, t, derived, d, options, at(state, u), x)
+            reconsider(at(state, u), table[t + DECISIONS], turn, at(out, u))
+        u += 2 * table[t + DECISIONS]
+        d += table[t + DERIVED_COUNT]
+        t += table[t + LENGTH]
+
+
 def _family(name: str, title: str, mode: int) -> Family:
     return Family(
         name=name,
@@ -143,7 +170,9 @@ def _family(name: str, title: str, mode: int) -> Family:
         connect=lambda element, wiring: _connect(element, wiring, mode),
         update=update,
         load=load,
+        watch=watch,
         derived=_derived,
+        state=lambda element: 2 * element.extra.decisions,
         has_branch=mode != CURRENT_MODE,
         paths=((0, 1),) if mode == VOLTAGE_MODE else (),
     )

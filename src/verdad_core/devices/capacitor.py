@@ -10,6 +10,7 @@ import math
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     AMBIENT,
+    CONDITIONS,
     COUNT,
     DERIVED,
     NOMINAL_CELSIUS,
@@ -35,7 +36,7 @@ PARAMETER_TABLE = (
 )
 CAPACITANCE, TC1, TC2, VC1, VC2, RISE, IC = range(7)
 GIVEN = 7
-KEPT = 3
+KEPT = 4
 
 
 @update_kernel
@@ -47,6 +48,7 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         derived[d] = parameters[p + CAPACITANCE] * scale
         derived[d + 1] = parameters[p + VC1]
         derived[d + 2] = parameters[p + VC2]
+        derived[d + 3] = parameters[p + IC]
 
 
 @load_kernel
@@ -58,6 +60,8 @@ def load(
         t, s, d = head[TABLE] + 2 * k, head[SLOTS] + 4 * k, head[DERIVED] + KEPT * k
         a, b = table[t], table[t + 1]
         v = x[a] - x[b]
+        if options[CONDITIONS] != 0.0 and not math.isnan(derived[d + 3]):
+            v = derived[d + 3]
         charge = derived[d] * v * (1.0 + v * (derived[d + 1] / 2.0 + v * derived[d + 2] / 3.0))
         q[a] += charge
         q[b] -= charge
@@ -77,4 +81,5 @@ FAMILY = Family(
     load=load,
     derived=KEPT,
     linear=True,
+    curving=("vc1", "vc2"),
 )

@@ -13,6 +13,7 @@ from itertools import combinations
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     AMBIENT,
+    CONDITIONS,
     COUNT,
     DERIVED,
     NOMINAL_CELSIUS,
@@ -41,7 +42,7 @@ PARAMETER_TABLE = (
 )
 INDUCTANCE, TC1, TC2, IC1, IC2, RISE, IC = range(7)
 GIVEN = 7
-KEPT = 3
+KEPT = 4
 
 
 @update_kernel
@@ -53,6 +54,7 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         derived[d] = parameters[p + INDUCTANCE] * scale
         derived[d + 1] = parameters[p + IC1]
         derived[d + 2] = parameters[p + IC2]
+        derived[d + 3] = parameters[p + IC]
 
 
 @load_kernel
@@ -64,8 +66,11 @@ def load(
         t, s, d = head[TABLE] + 3 * k, head[SLOTS] + 5 * k, head[DERIVED] + KEPT * k
         i = table[t + 2]
         branch(f, g, slots, s, x, table[t], table[t + 1], i)
-        q[i] -= derived[d] * x[i] * (1.0 + x[i] * (derived[d + 1] / 2.0 + x[i] * derived[d + 2] / 3.0))
-        c[slots[s + 4]] -= derived[d] * (1.0 + x[i] * (derived[d + 1] + x[i] * derived[d + 2]))
+        current = x[i]
+        if options[CONDITIONS] != 0.0 and not math.isnan(derived[d + 3]):
+            current = derived[d + 3]
+        q[i] -= derived[d] * current * (1.0 + current * (derived[d + 1] / 2.0 + current * derived[d + 2] / 3.0))
+        c[slots[s + 4]] -= derived[d] * (1.0 + current * (derived[d + 1] + current * derived[d + 2]))
     return 0
 
 
@@ -82,6 +87,7 @@ FAMILY = Family(
     derived=KEPT,
     has_branch=True,
     linear=True,
+    curving=("ic1", "ic2"),
     paths=((0, 1),),
     fixes_voltage=True,
 )

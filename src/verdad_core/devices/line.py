@@ -7,6 +7,10 @@ With Z = R + jωL and Y = G + jωC of the whole line, θ = sqrt(Z Y) and Zc = sq
 
 Both are scaled by 1 / (|cosh(θ/2)| + |sinh(θ/2)|), which keeps them bounded and independent of each other on lines of
 any length and loss. At zero frequency they are those of R and G.
+
+In time, a lossless line hands on waves (Branin, "Transient analysis of lossless transmission lines", Proc. IEEE 55,
+1967): v1 - z0 i1 at an end is what v2 + z0 i2 at the other one was a delay ago. Where the delay is shorter than the
+step, that instant lies between the last point and the one that is sought, and the wave is interpolated with it.
 """
 
 from __future__ import annotations
@@ -18,9 +22,11 @@ from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     COUNT,
     DERIVED,
+    MARCHING,
     PARAMETERS,
     SLOTS,
     TABLE,
+    WAVES,
     Element,
     Family,
     Parameter,
@@ -28,9 +34,12 @@ from verdad_core.devices.base import (
     Wiring,
     load_kernel,
     phasor_kernel,
+    recall_kernel,
+    remember_kernel,
     update_kernel,
 )
-from verdad_core.jit import kernel
+from verdad_core.devices.waves import WAVE, row_before, weights
+from verdad_core.jit import at, kernel
 
 LOSSLESS = (
     Parameter("z0", 50.0, "Ω", "characteristic impedance", positive=True),
@@ -48,8 +57,10 @@ LOSSY = (
 A, A_REF, B, B_REF, INTO_A, INTO_B, IS_LOSSLESS = range(7)
 RECORD = 7
 
-#: Derived values: R, L, G, C of the whole line.
-KEPT = 4
+#: Derived values: R, L, G, C of the whole line; in time the share that the sought wave has in what arrives, and the
+#: rest of what arrives at both ends.
+KEPT = 7
+SHARE, AT_A, AT_B = 4, 5, 6
 
 # Jacobian positions: four of the currents, six of each equation.
 ENTRIES = 16
@@ -110,18 +121,54 @@ def load(
     for k in range(head[COUNT]):
         t, s = head[TABLE] + RECORD * k, head[SLOTS] + ENTRIES * k
         a, ar, b, br, i, j = table[t], table[t + 1], table[t + 2], table[t + 3], table[t + INTO_A], table[t + INTO_B]
-        cosh, z, y = coefficients(derived, head[DERIVED] + KEPT * k, 0.0)
+        d = head[DERIVED] + KEPT * k
         v1, v2 = x[a] - x[ar], x[b] - x[br]
         f[a] += x[i]
         f[ar] -= x[i]
         f[b] += x[j]
         f[br] -= x[j]
+        if options[MARCHING] != 0.0:
+            z0, share = impedance(derived, d), derived[d + SHARE]
+            f[i] += v1 - z0 * x[i] - share * (v2 + z0 * x[j]) - derived[d + AT_A]
+            f[j] += v2 - z0 * x[j] - share * (v1 + z0 * x[i]) - derived[d + AT_B]
+            for e in range(4):
+                g[slots[s + e]] += 1.0 - 2.0 * (e % 2)
+            _delayed(g, slots, s, z0, share)
+            continue
+        cosh, z, y = coefficients(derived, d, 0.0)
         f[i] += cosh.real * (x[i] + x[j]) - y.real * (v1 + v2)
         f[j] += cosh.real * (v1 - v2) - z.real * (x[i] - x[j])
         for e in range(4):
             g[slots[s + e]] += 1.0 - 2.0 * (e % 2)
         _equations(g, slots, s, cosh.real, z.real, y.real)
     return 0
+
+
+@kernel
+def impedance(derived: Floats, d: int) -> float:
+    """The characteristic impedance of a lossless line."""
+    return math.sqrt(derived[d + 1] / derived[d + 3]) if derived[d + 3] > 0.0 else 1.0
+
+
+@kernel
+def delay(derived: Floats, d: int) -> float:
+    """The delay of a lossless line."""
+    return math.sqrt(derived[d + 1] * derived[d + 3])
+
+
+@kernel
+def _delayed(g: Floats, slots: Integers, s: int, z0: float, share: float) -> None:
+    """Both equations' entries in time."""
+    g[slots[s + 4]] -= z0
+    g[slots[s + 5]] -= share * z0
+    g[slots[s + 14]] -= share * z0
+    g[slots[s + 15]] -= z0
+    for e in range(2):
+        sign = 1.0 - 2.0 * e
+        g[slots[s + 6 + e]] += sign
+        g[slots[s + 8 + e]] -= sign * share
+        g[slots[s + 10 + e]] -= sign * share
+        g[slots[s + 12 + e]] += sign
 
 
 @kernel
@@ -151,6 +198,40 @@ def phasor(
         _equations(im, slots, s, cosh.imag, z.imag, y.imag)
 
 
+@remember_kernel
+def remember(
+    head: Integers, table: Integers, derived: Floats, x: Floats, wave: Floats, delays: Floats
+) -> None:  # fmt: skip
+    for k in range(head[COUNT]):
+        t, w = head[TABLE] + RECORD * k, head[WAVES] + 2 * k
+        d = head[DERIVED] + KEPT * k
+        z0 = impedance(derived, d)
+        delays[w] = delays[w + 1] = delay(derived, d)
+        wave[w] = x[table[t]] - x[table[t + 1]] + z0 * x[table[t + INTO_A]]
+        wave[w + 1] = x[table[t + 2]] - x[table[t + 3]] + z0 * x[table[t + INTO_B]]
+
+
+@recall_kernel
+def recall(
+    head: Integers, table: Integers, derived: Floats, t: float, waves: Floats, count: int, width: int
+) -> None:  # fmt: skip
+    for k in range(head[COUNT]):
+        w, d = head[WAVES] + 2 * k, head[DERIVED] + KEPT * k
+        then = t - delay(derived, d)
+        row = row_before(waves, count, width, then)
+        share, one, two, three = weights(waves, count, width, row, then, t)
+        derived[d + SHARE] = share
+        first = at(waves, row * width + WAVE + w)
+        for end in range(2):
+            here = at(first, end)
+            value = one * here[0]
+            if two != 0.0:
+                value += two * at(here, -width)[0]
+            if three != 0.0:
+                value += three * here[width]
+            derived[d + (AT_B if end == 0 else AT_A)] = value
+
+
 FAMILY = Family(
     name="line",
     title="Transmission line",
@@ -160,6 +241,9 @@ FAMILY = Family(
     update=update,
     load=load,
     phasor=phasor,
+    recall=recall,
+    remember=remember,
+    waves=2,
     derived=KEPT,
     linear=True,
     paths=((0, 2), (1, 3)),

@@ -86,6 +86,9 @@ FUNCTIONS: dict[str, Function] = {
  _HYPOT) = range(_BINARY, _BINARY + 19)  # fmt: skip
 
 
+_DECIDING = frozenset({_STP, _SGN, _LT, _GT, _LE, _GE})
+
+
 @dataclass(frozen=True)
 class Program:
     """Operations [(code, operand, count), ..], constants, and how many values stand on the stack at most.
@@ -97,6 +100,11 @@ class Program:
     operations: tuple[tuple[int, int, int], ...]
     constants: tuple[float, ...]
     depth: int
+
+    @property
+    def decisions(self) -> int:
+        """How many comparisons and steps the program makes: its value may jump where one of them changes."""
+        return sum(code in _DECIDING for code, _, _ in self.operations)
 
 
 def look_up(x: float, points: list[tuple[float, float]]) -> float:
@@ -117,10 +125,6 @@ def _unary(code: int, v: float) -> tuple[float, float]:
         return (1.0 if v == 0.0 else 0.0), 0.0
     if code == _ABS:
         return abs(v), 1.0 if v >= 0.0 else -1.0
-    if code == _SGN:
-        return (1.0 if v > 0.0 else (-1.0 if v < 0.0 else 0.0)), 0.0
-    if code == _STP:
-        return (1.0 if v > 0.0 else 0.0), 0.0
     if code == _URAMP:
         return max(v, 0.0), 1.0 if v > 0.0 else 0.0
     if code == _SQRT:
@@ -195,14 +199,6 @@ def _binary(code: int, a: float, b: float) -> tuple[float, float, float]:
         exponent = b * math.log(size)
         value = math.exp(min(exponent, MAX_EXPONENT))
         return sign * value, b * value / size * (1.0 if a > 0.0 else -sign), sign * value * math.log(size)
-    if code == _LT:
-        return (1.0 if a < b else 0.0), 0.0, 0.0
-    if code == _GT:
-        return (1.0 if a > b else 0.0), 0.0, 0.0
-    if code == _LE:
-        return (1.0 if a <= b else 0.0), 0.0, 0.0
-    if code == _GE:
-        return (1.0 if a >= b else 0.0), 0.0, 0.0
     if code == _EQ:
         return (1.0 if a == b else 0.0), 0.0, 0.0
     if code == _NE:
@@ -243,15 +239,35 @@ def _between(points: Floats, count: int, x: float) -> tuple[float, float]:
 
 
 @kernel
+def _side(code: int, margin: float) -> float:
+    """On which side a decision is: 1 or -1, and for SGN 0 in between."""
+    if code == _SGN and margin == 0.0:
+        return 0.0
+    return 1.0 if margin > 0.0 or (margin == 0.0 and code in (_LE, _GE)) else -1.0
+
+
+@kernel
+def reconsider(decisions: Floats, count: int, turn: bool, out: Floats) -> None:
+    """How far each of `count` decisions is from another one, into out [2 count]; see devices/base.py, `watch`."""
+    for k in range(0, 2 * count, 2):
+        side, margin = decisions[k], decisions[k + 1]
+        out[k] = side * margin if side != 0.0 else -abs(margin)
+        if turn and out[k] < 0.0:
+            decisions[k] = 1.0 if margin > 0.0 else -1.0
+
+
+@kernel
 def run(
     operations: Integers, count: int, constants: Floats, controls: Integers, inputs: int, x: Floats, celsius: float,
-    time: float, stack: Floats,
+    time: float, stack: Floats, decisions: Floats, decided: bool,
 ) -> None:  # fmt: skip
     """Run `count` operations; stack[0] becomes the value, stack[1:1 + inputs] its derivatives to the controls.
 
-    Control j is x[controls[2j]] - x[controls[2j + 1]]. The stack has (1 + inputs) numbers per value.
+    Control j is x[controls[2j]] - x[controls[2j + 1]]. The stack has (1 + inputs) numbers per value. Each decision
+    leaves its side and the number whose sign it is in `decisions`; with `decided` it stays on the side it finds there.
     """
     wide = 1 + inputs
+    decision = 0
     top = -wide
     for k in range(count):
         code, operand = operations[3 * k], operations[3 * k + 1]
@@ -273,6 +289,19 @@ def run(
             chosen = top + wide if stack[top] != 0.0 else top + 2 * wide
             for j in range(wide):
                 stack[top + j] = stack[chosen + j]
+        elif code in (_STP, _SGN) or _LT <= code <= _GE:
+            if code >= _BINARY:
+                top -= wide
+            other = stack[top + wide] if code >= _BINARY else 0.0
+            margin = other - stack[top] if code in (_LT, _LE) else stack[top] - other
+            decisions[decision + 1] = margin
+            if not decided:
+                decisions[decision] = _side(code, margin)
+            side = decisions[decision]
+            stack[top] = side if code == _SGN else max(side, 0.0)
+            for j in range(1, wide):
+                stack[top + j] = 0.0
+            decision += 2
         elif code < _BINARY:
             if code == LOOK_UP:
                 value, slope = _between(at(constants, operand), operations[3 * k + 2], stack[top])

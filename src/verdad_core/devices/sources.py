@@ -24,13 +24,14 @@ from verdad_core.devices.base import (
     Parameter,
     Record,
     Wiring,
+    ahead_kernel,
     drive_kernel,
     load_kernel,
     noise_kernel,
     update_kernel,
 )
 from verdad_core.devices.stamps import branch
-from verdad_core.devices.waveforms import NONE, Waveform, value_at
+from verdad_core.devices.waveforms import NONE, Waveform, longest_step, next_corner, value_at
 from verdad_core.jit import kernel
 
 # A record: plus, minus, branch, the waveform's kind, and the number of its values.
@@ -167,6 +168,17 @@ def drive_current(head: Integers, table: Integers, derived: Floats, re: Floats, 
         d += GIVEN + table[t + VALUES]
 
 
+@ahead_kernel
+def ahead(head: Integers, table: Integers, derived: Floats, t: float, out: Floats) -> None:
+    d = head[DERIVED]
+    for k in range(head[COUNT]):
+        kind, values = table[head[TABLE] + RECORD * k + KIND], table[head[TABLE] + RECORD * k + VALUES]
+        if kind != NONE:
+            out[0] = min(out[0], next_corner(kind, derived, d + GIVEN, values, t))
+            out[1] = min(out[1], longest_step(kind, derived, d + GIVEN, t))
+        d += GIVEN + values
+
+
 VOLTAGE = Family(
     name="voltage source",
     title="Voltage source",
@@ -181,6 +193,7 @@ VOLTAGE = Family(
     noise=noise,
     mechanisms=("density",),
     drive=drive_voltage,
+    ahead=ahead,
     derived=_derived,
     has_branch=True,
     linear=True,
@@ -201,6 +214,7 @@ CURRENT = Family(
     noise=noise,
     mechanisms=("density",),
     drive=drive_current,
+    ahead=ahead,
     derived=_derived,
     linear=True,
 )

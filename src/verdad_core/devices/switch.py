@@ -15,6 +15,7 @@ from verdad_core.devices.base import (
     BOLTZMANN,
     COUNT,
     DERIVED,
+    MARCHING,
     PARAMETERS,
     SLOTS,
     STARTING,
@@ -29,6 +30,7 @@ from verdad_core.devices.base import (
     load_kernel,
     noise_kernel,
     update_kernel,
+    watch_kernel,
 )
 from verdad_core.devices.behavioural import control_pair
 from verdad_core.devices.stamps import admittance
@@ -93,7 +95,9 @@ def load(
         t, s, d = head[TABLE] + 4 * k, head[SLOTS] + 8 * k, head[DERIVED] + KEPT * k
         a, b = table[t], table[t + 1]
         before = UNKNOWN if options[STARTING] != 0.0 else state[head[STATE] + k]
-        position = _position(derived, d, x[table[t + 2]] - x[table[t + 3]], before)
+        position = before
+        if options[MARCHING] == 0.0:
+            position = _position(derived, d, x[table[t + 2]] - x[table[t + 3]], before)
         if position != before:
             turned += 1
         state[head[STATE] + k] = position
@@ -112,6 +116,18 @@ def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floa
         out[3 * k], out[3 * k + 1], out[3 * k + 2] = derived[d + 5] * derived[d + 6], 0.0, 1.0
 
 
+@watch_kernel
+def watch(
+    head: Integers, table: Integers, derived: Floats, options: Floats, state: Floats, x: Floats, turn: bool, out: Floats
+) -> None:
+    for k in range(head[COUNT]):
+        t, s, d = head[TABLE] + 4 * k, head[STATE] + k, head[DERIVED] + KEPT * k
+        control = x[table[t + 2]] - x[table[t + 3]]
+        out[s] = control - derived[d + 3] if state[s] == ON else derived[d + 2] - control
+        if turn and out[s] < 0.0:
+            state[s] = -state[s]
+
+
 FAMILY = Family(
     name="switch",
     title="Switch with hysteresis",
@@ -121,6 +137,7 @@ FAMILY = Family(
     update=update,
     load=load,
     noise=noise,
+    watch=watch,
     mechanisms=("thermal",),
     derived=KEPT,
     state=1,

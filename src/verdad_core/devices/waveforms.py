@@ -40,6 +40,12 @@ FORMS: dict[int, tuple[tuple[str, str, str], ...]] = {
     UNIFORM: (("peak", "", "peak value"), ("interval", "s", "sampling interval"), ("seed", "", "seed")),
 }  # fmt: skip
 
+#: Instants closer than this, relative to their distance from zero, are one.
+SAME = 1e-14
+
+#: Points that show one turn of a sine.
+POINTS_A_TURN = 24.0
+
 #: How many values a statement has to give, and what the others are when it does not.
 LEAST = {PULSE: 2, SIN: 3, EXP: 4, SFFM: 5, GAUSSIAN: 2, UNIFORM: 2}
 DEFAULTS: dict[int, tuple[float, ...]] = {
@@ -139,6 +145,77 @@ def _pwl(v: Floats, at: int, count: int, t: float) -> float:
             high = middle
     a, b = at + 1 + 2 * low, at + 1 + 2 * high
     return float(v[a + 1] + (v[b + 1] - v[a + 1]) * (t - v[a]) / (v[b] - v[a]))
+
+
+@kernel
+def next_corner(kind: int, v: Floats, at: int, count: int, t: float) -> float:
+    """The first instant after t at which the waveform or its slope may jump; infinite where there is none."""
+    after = t + SAME * abs(t)
+    if kind == PULSE:
+        return _pulse_corner(v, at, after)
+    if kind == PWL:
+        return _pwl_corner(v, at, count, after)
+    if kind == SIN and v[at + 3] > after:
+        return float(v[at + 3])
+    if kind == EXP:
+        first, second = min(v[at + 2], v[at + 4]), max(v[at + 2], v[at + 4])
+        return float(first if first > after else second if second > after else math.inf)
+    if kind in (GAUSSIAN, UNIFORM):
+        corner = v[at + 1] * math.floor(after / v[at + 1] + 1.0)
+        return float(corner if corner > after else corner + v[at + 1])
+    return math.inf
+
+
+@kernel
+def _pulse_corner(v: Floats, at: int, after: float) -> float:
+    delay, period = v[at + 2], v[at + 6]
+    if after < delay:
+        return float(delay)
+    first = math.floor((after - delay) / period) if period > 0.0 else 0.0
+    for turn in range(2 if period > 0.0 else 1):
+        corner = delay + (first + turn) * period
+        for k in range(4):
+            if k > 0:
+                # Rise, width, fall.
+                corner += v[at + 3] if k == 1 else (v[at + 5] if k == 2 else v[at + 4])
+            if corner > after:
+                return float(corner)
+    return math.inf
+
+
+@kernel
+def _pwl_corner(v: Floats, at: int, count: int, after: float) -> float:
+    pairs = (count - 1) // 2
+    last = v[at + count - 2]
+    shift = 0.0
+    if not math.isnan(v[at]) and after >= last:
+        length = last - v[at]
+        shift = math.floor((after - v[at]) / length) * length
+    for _ in range(2):
+        for k in range(pairs):
+            corner = v[at + 1 + 2 * k]
+            if (shift == 0.0 or corner > v[at]) and corner + shift > after:
+                return float(corner + shift)
+        if math.isnan(v[at]):
+            break
+        shift += last - v[at]
+    return math.inf
+
+
+@kernel
+def longest_step(kind: int, v: Floats, at: int, t: float) -> float:
+    """The longest step from t on that still shows the waveform's form; infinite where corners are enough."""
+    if kind == SIN and v[at + 2] != 0.0 and t >= v[at + 3]:
+        return float(1.0 / (POINTS_A_TURN * abs(v[at + 2])))
+    if kind == SFFM:
+        return float(1.0 / (POINTS_A_TURN * max(abs(v[at + 2]) + abs(v[at + 3] * v[at + 4]), 1e-300)))
+    step = math.inf
+    if kind == EXP:
+        for k in range(2):
+            since, tau = t - v[at + 2 + 2 * k], v[at + 3 + 2 * k]
+            if 0.0 <= since < 10.0 * tau:
+                step = min(step, 0.25 * tau)
+    return float(step)
 
 
 @kernel

@@ -8,15 +8,15 @@ import numpy as np
 from numba.core import types
 
 from verdad_core.arrays import Floats, Integers
-from verdad_core.devices.base import CHARGES, GMIN, OPTIONS, SOURCE_SCALE, STARTING, TIME
+from verdad_core.devices.base import CHARGES, CONDITIONS, GMIN, MARCHING, OPTIONS, SOURCE_SCALE, STARTING, TIME
 from verdad_core.jit import ADDRESSES, FLOATS, INTEGERS, at, kernel, pointer
 
 #: Conductance over every junction, and of a gate that nothing else holds.
 JUNCTION_GMIN = 1e-12
 
 # Columns of `sizes`.
-(FAMILIES, UNKNOWNS, NODES, NNZ, PARAMETERS, DERIVED, STATES, HELD, NODESETS, MECHANISMS) = range(10)
-SIZES = 10
+(FAMILIES, UNKNOWNS, NODES, NNZ, PARAMETERS, DERIVED, STATES, HELD, NODESETS, MECHANISMS, WAVES) = range(11)
+SIZES = 11
 
 
 class Arrays(NamedTuple):
@@ -24,7 +24,7 @@ class Arrays(NamedTuple):
 
     code: Any  # [families * kernels] addresses of the families' kernels, then of the engine's own; 64 bit
     sizes: Integers
-    heads: Integers  # [families, 7]
+    heads: Integers  # [families, HEAD]
     table: Integers
     slots: Integers
     rows: Integers  # [nnz]
@@ -77,6 +77,7 @@ class Work(NamedTuple):
     good_state: Floats  # [states]
     failed_x: Floats  # [n + 1]
     failed_change: Floats  # [n]
+    hold: Floats  # [nodes] volts that a node is held at until the transient begins, NaN for none
     states: int
 
 
@@ -93,13 +94,13 @@ MATRIX = types.NamedTuple([_ROW, _INDICES, types.Array(types.float64, 2, "C")], 
 CIRCUIT = types.NamedTuple(
     [ADDRESSES, *[INTEGERS] * 7, FLOATS, *[types.int64] * 6], Circuit
 )  # fmt: skip
-WORK = types.NamedTuple([*[FLOATS] * 19, types.int64], Work)
+WORK = types.NamedTuple([*[FLOATS] * 20, types.int64], Work)
 
 
 def room(sizes: Integers) -> Floats:
     """The array that a Work lies in."""
     n, nnz, states = int(sizes[UNKNOWNS]) + 1, int(sizes[NNZ]) + 1, int(sizes[STATES])
-    floats = sizes[PARAMETERS] + sizes[DERIVED] + OPTIONS + 2 * states + 12 * n + 3 * nnz
+    floats = sizes[PARAMETERS] + sizes[DERIVED] + OPTIONS + 2 * states + 13 * n + 3 * nnz
     return np.zeros(int(floats))
 
 
@@ -132,19 +133,21 @@ def workspace(arrays: Arrays, memory: Floats) -> Work:
     state = at(options, OPTIONS)
     g = at(state, 2 * states)
     first = at(g, 3 * nnz)
+    options[TIME], options[MARCHING], options[CONDITIONS] = -1.0, 0.0, 0.0
     reset(options)
+    hold = at(first, 11 * n)
+    fill(hold, n, np.nan)
     return Work(
         pointer(memory), derived, options, state, first, at(first, n), g, at(g, nnz), at(first, 2 * n),
         at(first, 3 * n), at(g, 2 * nnz), at(first, 4 * n), at(first, 5 * n), at(first, 6 * n), at(first, 7 * n),
-        at(first, 8 * n), at(state, states), at(first, 9 * n), at(first, 10 * n), states,
+        at(first, 8 * n), at(state, states), at(first, 9 * n), at(first, 10 * n), hold, states,
     )  # fmt: skip
 
 
 @kernel
 def reset(options: Floats) -> None:
-    """The options of a plain operating point."""
-    options[SOURCE_SCALE], options[GMIN], options[STARTING] = 1.0, JUNCTION_GMIN, 0.0
-    options[CHARGES], options[TIME] = 0.0, -1.0
+    """The options of a plain operating point; the time stays what it is."""
+    options[SOURCE_SCALE], options[GMIN], options[STARTING], options[CHARGES] = 1.0, JUNCTION_GMIN, 0.0, 0.0
 
 
 @kernel

@@ -4,20 +4,17 @@ from __future__ import annotations
 
 from verdad_core.arrays import Floats
 from verdad_core.devices import LINEAR
-from verdad_core.devices.base import COUNT, GMIN, call_drive, call_load, call_noise, call_phasor, call_update
+from verdad_core.devices.base import COUNT, GMIN, HEAD, call_drive, call_load, call_noise, call_phasor, call_update
 from verdad_core.devices.base import NOISE as NOISE_AT
 from verdad_core.engine.circuit import Circuit, Work, fill
 from verdad_core.jit import at, kernel
 
 # Columns of Circuit.code, in the order of Family.kernels.
-UPDATE, LOAD, NOISE, DRIVE, PHASOR = range(5)
-KERNELS = 5
-
-#: Entries of a family's head.
-HEAD = 7
+UPDATE, LOAD, NOISE, DRIVE, PHASOR, AHEAD, WATCH, RECALL, REMEMBER = range(9)
+KERNELS = 9
 
 # Addresses of the engine's own large kernels, after those of the families.
-PLAN, NEWTON, POINT, SOLVE, RIGHT, ADJOINT, LINEARISE = range(7)
+PLAN, NEWTON, POINT, SOLVE, RIGHT, ADJOINT, LINEARISE, ATTEMPT = range(8)
 
 
 @kernel

@@ -206,10 +206,21 @@ def _restart(circuit: Circuit, work: Work, x: Floats) -> None:
 
 @kernel
 def _release(circuit: Circuit, work: Work) -> None:
-    """Nothing holds the nodes, and the options are plain."""
+    """Nothing holds the nodes but what is to hold them in any case, and the options are plain."""
     reset(work.options)
-    fill(work.shunt, circuit.nodes, 0.0)
+    _shunt(circuit, work, 0.0)
     fill(work.anchor, circuit.nodes, 0.0)
+    for k in range(circuit.nodes):
+        if not np.isnan(work.hold[k]):
+            work.shunt[k], work.anchor[k] = NODESET, work.hold[k]
+
+
+@kernel
+def _shunt(circuit: Circuit, work: Work, conductance: float) -> None:
+    """The same shunt at every node that is not held in any case."""
+    for k in range(circuit.nodes):
+        if np.isnan(work.hold[k]):
+            work.shunt[k] = conductance
 
 
 @kernel
@@ -236,7 +247,7 @@ def _gmin_stepping(
     _keep(circuit, work, x)
     reached, target, ratio, solved = 0.0, FIRST_SHUNT, 0.1, False
     for _ in range(200):
-        fill(work.shunt, circuit.nodes, target)
+        _shunt(circuit, work, target)
         status, steps = _try(circuit, work, steps, x, change)
         if status == NEWTON and target == 0.0:
             solved = True
@@ -298,8 +309,10 @@ def _pseudo_transient(
     _keep(circuit, work, x)
     shunt, solved = 1.0, False
     for _ in range(600):
-        fill(work.shunt, circuit.nodes, shunt)
-        copy(work.good_x, work.anchor, circuit.nodes)
+        _shunt(circuit, work, shunt)
+        for k in range(circuit.nodes):
+            if np.isnan(work.hold[k]):
+                work.anchor[k] = work.good_x[k]
         status, steps = _try(circuit, work, steps, x, change)
         if status == NEWTON and shunt == 0.0:
             solved = True

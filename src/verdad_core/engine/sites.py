@@ -36,7 +36,7 @@ class Sites(NamedTuple):
 
     A parameter k stands in column `columns[k]`, may only grow where `one_sided[k]`, is moved by `steps[k]` where it is
     zero (elsewhere by a share of its value), and belongs to the devices `device_of[devices[k]:devices[k + 1]]`. A
-    device d is of family `families[d]` with head `heads[7 d:]`; `owners[k]` is parameter k's own. What it reaches:
+    device d is of family `families[d]` with head `heads[HEAD d:]`; `owners[k]` is parameter k's own. What it reaches:
     unknowns' equations `rows_of[..]` and pattern positions `entries_of[..]`. A bend is a device and an unknown
     (`bends[2 b:]`) that its conductances or capacitances may depend on.
     """

@@ -12,6 +12,7 @@ import numpy as np
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
 from verdad_core.devices.base import AMBIENT, COUNT, NOMINAL_CELSIUS, Record, Wiring
+from verdad_core.engine.attempt import attempt
 from verdad_core.engine.circuit import Arrays
 from verdad_core.engine.linear import plan
 from verdad_core.engine.newton import find_point, newton
@@ -24,7 +25,7 @@ from verdad_core.errors import CircuitError, Place
 GROUND = "0"
 
 #: The engine's own kernels that are reached by address, in the order of engine/load.py's columns.
-ENGINE = (plan, newton, find_point, solve_new, solve_right, solve_output, linearise)
+ENGINE = (plan, newton, find_point, solve_new, solve_right, solve_output, linearise, attempt)
 
 #: More unknowns than this are refused before any memory is taken.
 MAX_UNKNOWNS = 200_000
@@ -50,6 +51,8 @@ class Structure:
     states: int
     #: Between which unknowns each noise mechanism lies [mechanisms, 2], in the order of the families and elements.
     noise: Integers
+    #: How many waves lines remember.
+    waves: int
     #: Nodes that only GMIN holds.
     held: Integers
     elements: tuple[Element, ...]
@@ -75,7 +78,7 @@ class Structure:
         code += [kernel.address for kernel in ENGINE]
         sizes = (
             len(FAMILIES), self.size, self.nodes, len(self.rows), len(self.nominal), self.derived, self.states,
-            len(self.held), len(self.nodesets), len(self.noise),
+            len(self.held), len(self.nodesets), len(self.noise), self.waves,
         )  # fmt: skip
         return Arrays(
             np.array(code, dtype=np.int64), np.array(sizes, dtype=np.int32), self.heads, self.table, self.slots,
@@ -204,13 +207,13 @@ def compile_structure(elements: Iterable[Element], nodesets: Mapping[str, float]
     nominal, column_of = [NOMINAL_CELSIUS], {("", "temperature"): AMBIENT}
     noise: list[tuple[int, int]] = []
     head_of = {}
-    derived = states = 0
+    derived = states = waves = 0
     for family in FAMILIES:
         members = by_family[family.name]
-        heads.append([len(members), len(table), len(positions), len(nominal), derived, states, len(noise)])
+        heads.append([len(members), len(table), len(positions), len(nominal), derived, states, len(noise), waves])
         for element in members:
             head_of[element.name] = np.array(
-                [1, len(table), len(positions), len(nominal), derived, states, len(noise)], dtype=np.int32
+                [1, len(table), len(positions), len(nominal), derived, states, len(noise), waves], dtype=np.int32
             )
             builder.derived_of[element.name] = derived
             record = builder.connect(element)
@@ -223,6 +226,7 @@ def compile_structure(elements: Iterable[Element], nodesets: Mapping[str, float]
                 nominal.append(_checked(element, parameter))
             derived += family.derived_for(element)
             states += family.state_for(element)
+            waves += family.waves
 
     n = len(builder.index)
     if n > MAX_UNKNOWNS:
@@ -242,6 +246,7 @@ def compile_structure(elements: Iterable[Element], nodesets: Mapping[str, float]
         nominal=np.array(nominal),
         derived=derived,
         states=states,
+        waves=waves,
         noise=_with_ground([k for pair in noise for k in pair], n).reshape(-1, 2),
         nodesets={node: volts for node, volts in (nodesets or {}).items() if node in builder.index},
         held=np.array([builder.index[node] for node in held], dtype=np.int32),

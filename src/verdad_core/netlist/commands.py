@@ -1,4 +1,4 @@
-"""Analysis statements: `.op .dc .ac .tran .noise .tf .pz .sens`, read into plain data and written back."""
+"""Analysis statements: `.op .dc .ac .tran .four .noise .tf .pz .sens`, read into plain data and written back."""
 
 from __future__ import annotations
 
@@ -97,7 +97,16 @@ class Transient:
     line: int = field(compare=False)
 
 
-Command = OperatingPoint | DcSweep | Ac | Noise | TransferFunction | PoleZero | Sensitivity | Transient
+@dataclass(frozen=True)
+class Fourier:
+    """Harmonics of the last period of a transient."""
+
+    fundamental: Value
+    outputs: tuple[Output, ...]
+    line: int = field(compare=False)
+
+
+Command = OperatingPoint | DcSweep | Ac | Noise | TransferFunction | PoleZero | Sensitivity | Transient | Fourier
 
 _OUTPUT = re.compile(r"\b([vi])\s*\(\s*([^\s(),]+)\s*(?:,\s*([^\s(),]+)\s*)?\)")
 
@@ -152,11 +161,24 @@ def _transient(words: Words) -> Transient:
     return Transient(step, stop, start, largest, words.skip("uic"), words.statement.line)
 
 
+def _fourier(words: Words) -> Fourier:
+    fundamental = words.number("a fundamental frequency")
+    outputs = [
+        (match[2], match[3] or "0") if match[1] == "v" else (f"i({match[2]})", "0")
+        for match in _OUTPUT.finditer(words.statement.text.lower())
+    ]
+    if not outputs:
+        raise words.error("needs outputs such as v(out)", "Write .four 1k v(out).")
+    words.rest.clear()
+    return Fourier(fundamental, tuple(outputs), words.statement.line)
+
+
 _READERS: dict[str, Callable[[Words], Command]] = {
     ".op": lambda words: OperatingPoint(words.statement.line),
     ".dc": _dc,
     ".ac": lambda words: Ac(_range(words), words.statement.line),
     ".tran": _transient,
+    ".four": _fourier,
     ".noise": lambda words: Noise(_output(words), words.take("a source").text, _range(words), words.statement.line),
     ".tf": lambda words: TransferFunction(_output(words), words.take("a source").text, words.statement.line),
     ".pz": _pole_zero,
@@ -179,7 +201,8 @@ def _left(words: Words) -> NetlistError:
     return words.error(f"'{token.text}' is not understood here", "Remove it.", token)
 
 
-def _written(output: Output) -> str:
+def written(output: Output) -> str:
+    """An output as it is written: v(a), v(a,b) or i(v1)."""
     plus, minus = output
     if plus.startswith("i("):
         return plus
@@ -200,16 +223,18 @@ def write_command(command: Command) -> str:
         case Ac(frequencies):
             return f".ac {_range_text(frequencies)}"
         case Noise(output, source, frequencies):
-            return f".noise {_written(output)} {source} {_range_text(frequencies)}"
+            return f".noise {written(output)} {source} {_range_text(frequencies)}"
         case TransferFunction(output, source):
-            return f".tf {_written(output)} {source}"
+            return f".tf {written(output)} {source}"
         case PoleZero(here, there, drive, which):
             return f".pz {' '.join((*here, *there))} {drive} {which}"
         case Sensitivity(output, None):
-            return f".sens {_written(output)}"
+            return f".sens {written(output)}"
         case Sensitivity(output, frequencies) if frequencies is not None:
-            return f".sens {_written(output)} ac {_range_text(frequencies)}"
+            return f".sens {written(output)} ac {_range_text(frequencies)}"
         case Transient(step, stop, start, largest, uic):
             values = [v for v in (step, stop, start, largest) if v is not None]
             return f".tran {' '.join(map(write_value, values))}{' uic' if uic else ''}"
+        case Fourier(fundamental, outputs):
+            return f".four {write_value(fundamental)} {' '.join(map(written, outputs))}"
     raise TypeError(command)

@@ -79,6 +79,9 @@ class Netlist:
     #: Ambient temperature, and that at which models hold, in °C.
     celsius: Value | None = None
     nominal: Value | None = None
+    #: Options of the transient: reltol, vntol (V), abstol (A), and `method`, whose word is trap or gear.
+    tolerances: dict[str, Value] = field(default_factory=dict)
+    method: str = ""
 
     @property
     def errors(self) -> list[Finding]:
@@ -92,8 +95,12 @@ class Netlist:
 
 
 #: Statements that ask for a listing of results, which has no effect here.
-_PASSED_OVER = {".print", ".plot", ".probe", ".width", ".save", ".meas", ".measure", ".four", ".distribution",
+_PASSED_OVER = {".print", ".plot", ".probe", ".width", ".save", ".meas", ".measure", ".distribution",
                 ".alias", ".endl", ".backanno", ".wcase", ".autoconverge"}  # fmt: skip
+
+#: Options that the transient takes.
+_TOLERANCES = ("reltol", "vntol", "abstol")
+_METHODS = {"trap": "trap", "trapezoidal": "trap", "gear": "gear"}
 
 _ENCRYPTED = re.compile(
     r"\bencrypt(?:ed|ion)?\b.*\b(?:begin|start|block|text)|\b(?:begin|start)\w*\s+encrypt", re.IGNORECASE
@@ -351,16 +358,28 @@ class _Reader:
         words = Words(statement)
         while words.rest:
             name = words.take("an option")
-            value = words.number() if words.skip("=") else None
+            given = words.skip("=")
+            if name.text == "method" and given:
+                self._method(statement, words.take("trap or gear"))
+                continue
+            value = words.number() if given else None
             if name.text == "temp" and value is not None:
                 self.netlist.celsius = value
             elif name.text == "tnom" and value is not None:
                 self.netlist.nominal = value
+            elif name.text in _TOLERANCES and value is not None:
+                self.netlist.tolerances[name.text] = value
             else:
                 place = statement.error("", "", name).place
                 self.netlist.findings.append(
                     Finding(Severity.NOTE, f"option {name.text} has no effect here: the engine sets it itself", place)
                 )
+
+    def _method(self, statement: Statement, word: Token) -> None:
+        known = _METHODS.get(word.text)
+        if known is None:
+            raise statement.error(f"the method '{word.text}' is not known", "Write method=trap or method=gear.", word)
+        self.netlist.method = known
 
     def _title(self, statement: Statement) -> None:
         self.netlist.title = statement.text.strip()[len(".title") :].strip()

@@ -24,6 +24,10 @@ def write(netlist: Netlist) -> str:
         lines.append(f".temp {write_value(netlist.celsius)}")
     if netlist.nominal is not None:
         lines.append(f".options tnom={write_value(netlist.nominal)}")
+    options = [f"{name}={write_value(value)}" for name, value in netlist.tolerances.items()]
+    options += [f"method={netlist.method}"] if netlist.method else []
+    if options:
+        lines.append(f".options {' '.join(options)}")
     lines += _scope(netlist.top)
     lines += [write_command(command) for command in netlist.commands]
     return "\n".join([*lines, ".end", ""])

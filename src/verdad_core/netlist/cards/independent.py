@@ -61,6 +61,11 @@ def _wave(words: Words, kind: int, word: str) -> Wave:
         times = [value for value in values[::2] if isinstance(value, float)]
         if len(times) == len(values[::2]) and any(b < a for a, b in pairwise(times)):
             raise words.error("the times of PWL run backwards", "Write them in rising order.")
+        for (time, one), (after, other) in pairwise(zip(values[::2], values[1::2], strict=True)):
+            if isinstance(time, float) and time == after and one != other:
+                raise words.error(
+                    f"PWL has two values at {time:g} s, which it cannot both have", "Give the edge a time, say 1 ns."
+                )
         return Wave(kind, values)
     most, least = len(waveforms.FORMS[kind]), waveforms.LEAST[kind]
     if not least <= len(values) <= most:

@@ -1,0 +1,209 @@
+"""One row of a transient as Python holds it: the arrays that the march's kernels work on, and how it goes on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+
+from verdad_core.analyses.small_signal import output_indices
+from verdad_core.arrays import Floats, Integers
+from verdad_core.devices import FAMILIES
+from verdad_core.devices.base import COUNT
+from verdad_core.devices.waves import WAVE
+from verdad_core.engine import march as marching
+from verdad_core.engine import past as keep
+from verdad_core.engine.attempt import SOLVED
+from verdad_core.engine.circuit import room
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.structure import Structure
+from verdad_core.errors import ConvergenceError, Place
+from verdad_core.units import format_value
+
+#: Points that one call of the kernel may bring, and attempts it may make before progress and clocks are looked at.
+POINTS, ATTEMPTS = 4096, 8192
+
+#: Rows of waves that lines remember before those that nothing asks for any more are dropped.
+_WAVE_ROWS = 4096
+
+
+#: Errors of steps add up, so one step may make this part of what is asked for.
+SHARE = 0.1
+
+
+class Rule(IntEnum):
+    """How charges are integrated."""
+
+    TRAPEZOIDAL = keep.TRAPEZOIDAL
+    GEAR = keep.GEAR
+
+
+@dataclass(frozen=True)
+class Accuracy:
+    """The error that is asked for in voltages and currents that charges depend on.
+
+    `relative` refers to the largest size that the unknown has had of late (it fades over some hundred steps); `volts`
+    and `amperes` are added to it.
+    """
+
+    relative: float = 1e-3
+    volts: float = 1e-6
+    amperes: float = 1e-9
+    rule: Rule = Rule.TRAPEZOIDAL
+
+
+@dataclass(frozen=True)
+class Counts:
+    """What a march has done: accepted steps, Newton iterations, steps refused for their error, steps not solved,
+    decisions turned, times that trapezoidal ringing was damped, restarts after corners, and eliminations replanned.
+    """
+
+    steps: int
+    iterations: int
+    refused: int
+    failed: int
+    turned: int
+    ringing: int
+    restarts: int
+    plans: int
+
+
+def roles(structure: Structure, matrix: ParameterMatrix) -> Integers:
+    """How often each family is loaded in a transient (engine/past.py)."""
+    found = []
+    for k, family in enumerate(FAMILIES):
+        if structure.heads[k, COUNT] == 0:
+            found.append(keep.ABSENT)
+        elif family.ahead:
+            found.append(keep.EACH_STEP)
+        elif not family.linear or family.recall or _curves(structure, matrix, family.name, family.curving):
+            found.append(keep.EACH_ITERATION)
+        else:
+            found.append(keep.ONCE)
+    return np.array(found, dtype=np.int32)
+
+
+def _curves(structure: Structure, matrix: ParameterMatrix, family: str, names: tuple[str, ...]) -> bool:
+    columns = [structure.column(e.name, name) for e in structure.elements if e.family == family for name in names]
+    return bool(np.any(matrix.nominal[columns])) or bool(np.any(matrix.values[:, np.isin(matrix.columns, columns)]))
+
+
+class Marcher:
+    """A row on its way through time, from t = 0.
+
+    `x0` [n + 1] and `state` are where it starts; with `conditions` charges are those that initial conditions ask for.
+    `longest` (s) is the longest step, `until` (s) the scale that the first step is taken from. Points are kept from
+    `since` on, or only at `times` [T], where those are given. Raises ConvergenceError where there is no start.
+    """
+
+    def __init__(
+        self, structure: Structure, matrix: ParameterMatrix, row: int, x0: Floats, state: Floats,
+        outputs: Sequence[tuple[str, str]], longest: float, until: float, accuracy: Accuracy,
+        *, conditions: bool = False, since: float = 0.0, times: Floats | None = None,
+    ) -> None:  # fmt: skip
+        self.structure = structure
+        self.circuit = structure.circuit
+        self.memory = room(self.circuit.sizes)
+        self.past = keep.past_room(self.circuit.sizes)
+        self.width = WAVE + structure.waves
+        self.waves = np.zeros((_WAVE_ROWS if structure.waves else 2) * self.width)
+        self.rows = 1 if structure.waves else 0
+        self.arrivals = np.full(marching.ARRIVALS + structure.waves, np.inf)
+        self.plus, self.minus = output_indices(structure, outputs)
+        self.times = np.empty(0) if times is None else times
+        self.kept = np.zeros((len(self.times) if times is not None else POINTS, 1 + len(outputs)))
+        self.roles = roles(structure, matrix)
+        past = self.past
+        for place, whole in (
+            (keep.RELATIVE, accuracy.relative), (keep.VOLTS, accuracy.volts), (keep.AMPERES, accuracy.amperes)
+        ):  # fmt: skip
+            past[place] = SHARE * whole
+        past[keep.RULE], past[keep.CALLER_LONGEST], past[keep.FROM] = accuracy.rule, longest, since
+        past[keep.STOP], past[keep.NATURAL] = until, min(longest, 0.01 * until)
+        status, self.plan = marching.begin(
+            self.circuit, matrix.arrays, row, self.memory, past, self.roles, x0, state, conditions, self.waves,
+            self.width, self.arrivals,
+        )  # fmt: skip
+        if status != SOLVED:
+            raise self.failure(singular=True)
+
+    @property
+    def now(self) -> float:
+        """The time of the last point, in s."""
+        return float(self.past[keep.NOW])
+
+    @property
+    def x(self) -> Floats:
+        """The unknowns there [n + 1]."""
+        return self._vector(keep.X)
+
+    @property
+    def counts(self) -> Counts:
+        return Counts(*(int(count) for count in self.past[keep.STEPS : keep.PLANS + 1]))
+
+    @property
+    def sampled(self) -> Floats:
+        """The points at the times that were asked for, as far as the march has come [T, 1 + outputs]."""
+        return self.kept[: int(self.past[keep.SAMPLE])]
+
+    def _vector(self, which: int) -> Floats:
+        wide = self.structure.size + 1
+        return self.past[keep.NUMBERS + which * wide : keep.NUMBERS + (which + 1) * wide]
+
+    def first(self) -> Floats:
+        """The point at t = 0 [1, 1 + outputs], and note that it has been asked for."""
+        x = self.x
+        self.past[keep.SAMPLE] = np.searchsorted(self.times, 0.0, side="right")
+        self.kept[: int(self.past[keep.SAMPLE]), 1:] = x[self.plus] - x[self.minus]
+        return np.concatenate([[0.0], x[self.plus] - x[self.minus]])[None, :]
+
+    def to(self, stop: float, look: Callable[[float], None] = lambda _: None) -> Iterator[Floats]:
+        """Go on to `stop` (s); points [points, 1 + outputs] come in blocks.
+
+        `look` is called with the time now and then; what it raises ends the march between two steps. Raises
+        ConvergenceError where the march cannot go on; the points before have come by then.
+        """
+        self.past[keep.STOP] = stop
+        while True:
+            look(self.now)
+            why, self.plan, saved, self.rows = marching.march(
+                self.circuit, self.memory, self.past, self.roles, self.plan, self.waves, self.rows, self.width,
+                self.arrivals, self.kept, self.times, self.plus, self.minus, ATTEMPTS,
+            )  # fmt: skip
+            if not len(self.times) and saved:
+                yield self.kept[:saved].copy()
+            if why == marching.DONE:
+                return
+            if why in (marching.STUCK, marching.NO_SOLUTION):
+                raise self.failure(singular=why == marching.NO_SOLUTION)
+            if why == marching.CROWDED:
+                self._forget()
+
+    def _forget(self) -> None:
+        """Drop the rows of waves that nothing asks for any more; take more room where that is not enough."""
+        rows = self.waves.reshape(-1, self.width)
+        oldest = self.now - float(np.max(self.arrivals[marching.ARRIVALS :]))
+        first = max(int(np.searchsorted(rows[: self.rows, 0], oldest)) - 3, 0)
+        kept = rows[first : self.rows]
+        self.waves = np.zeros(max(len(rows), 2 * len(kept)) * self.width)
+        self.waves[: kept.size] = kept.ravel()
+        self.rows = len(kept)
+
+    def failure(self, *, singular: bool) -> ConvergenceError:
+        """Why the march cannot go on: when, where, and what it tried last."""
+        structure, changes = self.structure, self._vector(keep.CHANGE)[:-1]
+        order = np.argsort(-np.nan_to_num(np.abs(changes), nan=np.inf))[:3]
+        names = tuple(structure.unknowns[k] for k in order if not abs(changes[k]) <= 1e-9)
+        parts = ", ".join(dict.fromkeys(name for node in names for name in structure.parts_at(node)[:4]))
+        past = self.past
+        steps = ", ".join(format_value(float(past[k]), "s", 3) for k in (keep.BEFORE, keep.LAST, keep.STEP))
+        what = "has no single solution" if singular else "finds no next point"
+        return ConvergenceError(
+            f"at {format_value(self.now, 's', 6)} the transient {what}; its last steps were {steps}"
+            + (f". Parts there: {parts}" if parts else ""),
+            place=Place(nodes=names),
+            remedy="Look for parts at these nodes that switch with no capacitance around them: a capacitance of what "
+            "the real part or its copper has (picofarads), a series resistance, or edges that take some time help.",
+        )

@@ -1,0 +1,223 @@
+"""Transient: the circuit in time, from its operating point, from given initial conditions, or cold."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from verdad_core.analyses.initial import check_conditions, check_held
+from verdad_core.analyses.marcher import Accuracy, Counts, Marcher
+from verdad_core.analyses.operating_point import OperatingPoint, operating_point
+from verdad_core.arrays import Floats
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.rows import in_chunks
+from verdad_core.engine.structure import Structure
+from verdad_core.errors import CircuitError, VerdadError
+
+#: Steps that a run may ask for.
+MAX_STEPS = 100_000_000
+
+#: A run shows its waveforms with at least this many steps.
+LEAST_STEPS = 50
+
+
+class Start(StrEnum):
+    """Where a transient begins.
+
+    From the operating point of t = 0, in which nodes with a given voltage are held at it (cold, where there is none,
+    as in a ring of decisions); from given voltages of nodes and capacitors and currents of inductors, everything else
+    at zero; or cold, with everything at zero.
+    """
+
+    OPERATING_POINT = "operating point"
+    CONDITIONS = "initial conditions"
+    COLD = "cold"
+
+
+@dataclass(frozen=True)
+class Trace:
+    """One row: `time` [T] in s, `values` [outputs, T]; why it ended early, where it did."""
+
+    time: Floats
+    values: Floats
+    failure: VerdadError | None
+    counts: Counts | None
+    #: Whether it began cold because no operating point was found.
+    unsettled: bool = False
+
+
+@dataclass(frozen=True)
+class TransientResult:
+    """A trace for every row. A row that ended early does not raise: see `Trace.failure` and `require`."""
+
+    outputs: tuple[tuple[str, str], ...]
+    traces: tuple[Trace, ...]
+
+    def trace(self, row: int = 0) -> Trace:
+        return self.traces[row]
+
+    def value(self, output: tuple[str, str] | str, row: int = 0) -> Floats:
+        """One output's values [T]; a string is a node or a branch current against ground."""
+        wanted = (output, "0") if isinstance(output, str) else output
+        return np.asarray(self.traces[row].values[self.outputs.index(wanted)])
+
+    def require(self, row: int = 0) -> Trace:
+        """The trace of a row that ran to its end. Raises what ended it otherwise."""
+        trace = self.traces[row]
+        if trace.failure is not None:
+            raise trace.failure
+        return trace
+
+
+def transient(
+    structure: Structure, stop: float, outputs: Sequence[tuple[str, str]], *, matrix: ParameterMatrix | None = None,
+    start: Start = Start.OPERATING_POINT, initial: Mapping[str, float] | None = None, since: float = 0.0,
+    longest: float | None = None, accuracy: Accuracy | None = None, times: Floats | None = None,
+    most_points: int | None = None, look: Callable[[float], None] = lambda _: None, threads: int | None = None,
+) -> TransientResult:  # fmt: skip
+    """Every row of `matrix` (default: the nominal one) from t = 0 to `stop` (s).
+
+    `outputs` are differences (plus, minus) of unknowns, as in all analyses. `initial` gives voltages of nodes at the
+    start. Steps are at most `longest` (default: a fiftieth of the run). Points are the computed ones from `since` on,
+    or those at `times`, interpolated. A trace keeps `most_points` at most: thinned so that the extremes of every
+    output stay. `look` is told the fraction that is done, from several threads; a VerdadError it raises ends the rows
+    where they are. Raises CircuitError for what cannot be asked for, and for initial conditions that contradict.
+    """
+    _check(stop, since, longest, accuracy or Accuracy(), times)
+    rows = matrix or ParameterMatrix.single(structure)
+    longest = stop / LEAST_STEPS if longest is None else longest
+    initial = initial or {}
+    if start is Start.CONDITIONS:
+        check_conditions(structure, initial)
+    given = _given(structure, rows, initial if start is Start.CONDITIONS else {})
+    point = given
+    if start is Start.OPERATING_POINT:
+        point = operating_point(structure, rows, threads, time=0.0, hold=initial)
+        check_held(point, initial)
+    cold = _without_conditions(structure, rows)
+    traces: list[Trace | None] = [None] * rows.rows
+    progress = _Progress(rows.rows, stop, look)
+
+    def one(row: int, _: int) -> None:
+        collected = _Collected(most_points)
+        march, failure = None, None
+        unsettled = start is Start.OPERATING_POINT and not point.path(row).solved
+        begin = given if unsettled else point
+        try:
+            march = Marcher(
+                structure, rows if start is Start.CONDITIONS else cold, row, begin.values[row], begin.states[row],
+                outputs, longest, stop, accuracy or Accuracy(),
+                conditions=unsettled or start is not Start.OPERATING_POINT, since=since, times=times,
+            )  # fmt: skip
+            if since <= 0.0:
+                collected.add(march.first())
+            for block in march.to(stop, lambda now: progress.at(row, now)):
+                collected.add(block)
+        except VerdadError as error:
+            failure = error
+        if march is not None and times is not None:
+            points = march.sampled
+        else:
+            points = collected.points(1 + len(outputs))
+        traces[row] = Trace(points[:, 0], points[:, 1:].T, failure, march.counts if march else None, unsettled)
+
+    in_chunks(rows.rows, one, threads, 1)
+    return TransientResult(tuple(outputs), tuple(trace for trace in traces if trace is not None))
+
+
+def _check(stop: float, since: float, longest: float | None, accuracy: Accuracy, times: Floats | None) -> None:
+    if not (np.isfinite(stop) and stop > 0):
+        raise CircuitError(f"a transient cannot end at {stop:g} s", remedy="Give an end above zero.")
+    if not 0 <= since < stop:
+        raise CircuitError(
+            f"points cannot be kept from {since:g} s on in a run of {stop:g} s",
+            remedy="Start keeping them at zero or later, and before the end.",
+        )
+    if longest is not None and not longest > 0:
+        raise CircuitError(f"a longest step of {longest:g} s is not possible", remedy="Give a step above zero.")
+    if longest is not None and stop / longest > MAX_STEPS:
+        raise CircuitError(
+            f"steps of {longest:g} s at most over {stop:g} s are {stop / longest:.2g} steps; at most {MAX_STEPS:.0e} "
+            "are computed",
+            remedy="Allow longer steps, or end earlier.",
+        )
+    if not (0 < accuracy.relative <= 0.1 and accuracy.volts > 0 and accuracy.amperes > 0):
+        raise CircuitError(
+            "tolerances must be above zero, the relative one at most 0.1", remedy="The usual ones are 1e-3 and 1e-6 V."
+        )
+    if times is not None and (len(times) == 0 or np.any(np.diff(times) < 0) or times[0] < 0 or times[-1] > stop):
+        raise CircuitError("the times that are asked for do not rise within the run", remedy="Sort them.")
+
+
+def _given(structure: Structure, matrix: ParameterMatrix, initial: Mapping[str, float]) -> OperatingPoint:
+    """Rows whose nodes stand as given, and everything else at zero."""
+    x = np.zeros((matrix.rows, structure.size + 1))
+    for node, volts in initial.items():
+        x[:, structure.index(node)] = volts
+    x[:, -1] = 0.0
+    return OperatingPoint(
+        structure, matrix, x, np.zeros(matrix.rows, np.int32), np.zeros((matrix.rows, structure.states)),
+        np.zeros((matrix.rows, structure.size)),
+    )  # fmt: skip
+
+
+def _without_conditions(structure: Structure, matrix: ParameterMatrix) -> ParameterMatrix:
+    """The same with no initial conditions on capacitors and inductors."""
+    nominal = matrix.nominal.copy()
+    nominal[[column for (_, name), column in structure.column_of.items() if name == "ic"]] = np.nan
+    return replace(matrix, nominal=nominal)
+
+
+class _Progress:
+    """The fraction of all rows that is done."""
+
+    def __init__(self, rows: int, stop: float, look: Callable[[float], None]) -> None:
+        self.done = np.zeros(rows)
+        self.stop, self.look = stop, look
+        self.lock = threading.Lock()
+
+    def at(self, row: int, now: float) -> None:
+        with self.lock:
+            self.done[row] = now / self.stop
+            self.look(float(self.done.mean()))
+
+
+class _Collected:
+    """Points [T, 1 + outputs] as they come; where they are too many, the extremes of each stretch stay."""
+
+    def __init__(self, most: int | None) -> None:
+        self.blocks: list[Floats] = []
+        self.count, self.most = 0, most
+
+    def add(self, block: Floats) -> None:
+        self.blocks.append(block)
+        self.count += len(block)
+        if self.most is not None and self.count > self.most:
+            points = thinned(np.concatenate(self.blocks), self.most // 2)
+            self.blocks, self.count = [points], len(points)
+
+    def points(self, width: int) -> Floats:
+        return np.concatenate(self.blocks) if self.blocks else np.empty((0, width))
+
+
+def thinned(points: Floats, most: int) -> Floats:
+    """About `most` of the rows of points [T, 1 + outputs] at most, both ends and every output's extremes among them.
+
+    The run is cut into stretches of equally many points; of each its first point and every output's least and
+    greatest value stay.
+    """
+    outputs = points.shape[1] - 1
+    stretches = max(1, most // (1 + 2 * outputs))
+    if len(points) <= max(most, 2):
+        return points
+    edges = np.linspace(0, len(points), stretches + 1).astype(int)[:-1]
+    keep = {0, len(points) - 1, *edges.tolist()}
+    for first, last in zip(edges, [*edges[1:], len(points)], strict=True):
+        if last > first:
+            part = points[first:last, 1:]
+            keep.update((first + part.argmin(axis=0)).tolist(), (first + part.argmax(axis=0)).tolist())
+    return points[sorted(keep)]

@@ -1,0 +1,336 @@
+"""One step of a transient: Newton's method on the discretised equations, and the error the step has made.
+
+The circuit is f(x, t) + dq(x)/dt = 0. A rule of integration makes the rate of a charge a0 q + memory, where memory
+holds what the past contributes, so a step solves f(x, t) + a0 q(x) + memory = 0. The rules (Nagel, "SPICE2: a computer
+program to simulate semiconductor circuits", 1975; Gear, "Numerical Initial Value Problems in Ordinary Differential
+Equations", 1971), with h the step and l the one before it:
+
+    implicit Euler   dq/dt = (q - q0) / h
+    trapezoidal      dq/dt = 2 (q - q0) / h - dq0/dt
+    Gear's second    dq/dt = (2h + l) / (h (h + l)) q - (h + l) / (h l) q0 + h / (l (h + l)) q1
+
+The error of a charge in one step is h³/12 q''' (trapezoidal) or h² (h + l)² / (6 (2h + l)) q''' (Gear), q''' from the
+divided differences of the rates. What it does to the unknowns is found with the matrix at hand, as J⁻¹ a0 error
+(Shampine 1984, for stiff problems): that error is in volts and amperes, and what the circuit itself damps within the
+step does not count.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba.core import types
+
+from verdad_core.arrays import Floats, Integers
+from verdad_core.devices.base import CHARGES, HEAD, MARCHING, TIME, call_load
+from verdad_core.devices.waveforms import SAME
+from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill
+from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, call_plan, factor, solve
+from verdad_core.engine.load import KERNELS, LOAD, PLAN, clear
+from verdad_core.engine.past import (
+    AMPERES,
+    ANCHOR,
+    AT,
+    BASE,
+    BEFORE,
+    CHANGE,
+    CORNER,
+    CURVATURE,
+    D1,
+    DAMPING,
+    DYNAMIC,
+    EACH_ITERATION,
+    EACH_STEP,
+    ERROR,
+    EULER,
+    FIXED_C,
+    FIXED_G,
+    GEAR,
+    ITERATIONS,
+    LAST,
+    LEAPING,
+    MEMORY,
+    NEW_D,
+    NEW_Q,
+    NEW_X,
+    PLANS,
+    PULL,
+    Q1,
+    RELATIVE,
+    RULE,
+    SINCE,
+    SIZE,
+    SOURCE,
+    STEP,
+    TRAPEZOIDAL,
+    VOLTS,
+    X1,
+    X2,
+    D,
+    Q,
+    X,
+    entries,
+    vector,
+)
+from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, reached
+
+# How an attempt ended.
+SOLVED, NOT_SOLVED, SINGULAR = 0, -1, -2
+
+MOST_ITERATIONS = 16
+
+#: Newton stops where the next step would be below this many tolerances.
+NEGLIGIBLE = 0.02
+
+#: A first iteration may be the only one when its step was below this many tolerances.
+SMALL = 10.0
+
+#: Newton's next step is taken to be at least this times the square of the last one, in units of the tolerances.
+LEAST_CURVATURE = 1e-5
+
+
+@kernel
+def load_of(circuit: Circuit, work: Work, roles: Integers, role: int, x: Floats) -> int:
+    """Add the families of this role at x. Returns how many devices are not at rest."""
+    unsettled = 0
+    for k in range(circuit.families):
+        if roles[k] == role:
+            unsettled += call_load(
+                circuit.code[KERNELS * k + LOAD], at(circuit.heads, HEAD * k), circuit.table, circuit.slots,
+                work.derived, work.options, work.state, x, work.f, work.q, work.g, work.c,
+            )  # fmt: skip
+    return unsettled
+
+
+@kernel
+def has_role(circuit: Circuit, roles: Integers, role: int) -> bool:
+    """Whether any family has this role."""
+    found = False
+    for k in range(circuit.families):
+        found = found or roles[k] == role
+    return found
+
+
+@kernel
+def rule_of(past: Floats) -> int:
+    """The rule for the step that is tried: after a restart there are no rates yet, and for Gear no second charge."""
+    if past[SINCE] == 0.0:
+        return EULER
+    if past[SINCE] > 1.0 and (past[RULE] == GEAR or past[DAMPING] > 0.0):
+        return GEAR
+    return TRAPEZOIDAL
+
+
+@kernel
+def _instant(past: Floats) -> float:
+    """The time of the point that is tried: at a corner, the last one before it."""
+    if past[AT] == past[CORNER]:
+        return float(past[AT] - max(SAME * past[AT], 1e-9 * past[STEP]))
+    return float(past[AT])
+
+
+@kernel
+def _discretise(past: Floats, n: int, rule: int) -> float:
+    """a0, and what the past contributes, into MEMORY."""
+    h, before = past[STEP], past[LAST]
+    memory, q, q1, d = vector(past, n, MEMORY), vector(past, n, Q), vector(past, n, Q1), vector(past, n, D)
+    if rule == GEAR:
+        a1, a2 = -(h + before) / (h * before), h / (before * (h + before))
+        for k in range(n):
+            memory[k] = a1 * q[k] + a2 * q1[k]
+        return float((2.0 * h + before) / (h * (h + before)))
+    a0 = 2.0 / h if rule == TRAPEZOIDAL else 1.0 / h
+    for k in range(n):
+        memory[k] = -a0 * q[k] - (d[k] if rule == TRAPEZOIDAL else 0.0)
+    return float(a0)
+
+
+@kernel
+def _predict(past: Floats, n: int) -> None:
+    """The parabola, the straight line or the value that the last points leave, into NEW_X."""
+    x, x1, x2, new = vector(past, n, X), vector(past, n, X1), vector(past, n, X2), vector(past, n, NEW_X)
+    h, l1, l2, since = past[STEP], past[LAST], past[BEFORE], past[SINCE]
+    for k in range(n):
+        new[k] = x[k]
+        if since >= 2.0:
+            slope = (x[k] - x1[k]) / l1
+            if since >= 3.0:
+                bend = (slope - (x1[k] - x2[k]) / l2) / (l1 + l2)
+                new[k] += h * (slope + (h + l1) * bend)
+            else:
+                new[k] += h * slope
+    new[n] = 0.0
+
+
+_ATTEMPT = types.Tuple((types.int64, types.Array(types.int32, 1, "C")))(
+    CIRCUIT, WORK, FLOATS, INTEGERS, types.Array(types.int32, 1, "C")
+)
+call_attempt = caller(_ATTEMPT)
+
+
+@reached(_ATTEMPT)
+def attempt(
+    circuit: Circuit, work: Work, past: Floats, roles: Integers, steps: Integers
+) -> tuple[int, Integers]:  # fmt: skip
+    """Solve for the point at past[AT], a step of past[STEP] from the last one. Returns (status, plan).
+
+    The point, its charges and their rates are left in NEW_X, NEW_Q and NEW_D, the error in past[ERROR], Newton's last
+    change in CHANGE. work.state holds what devices kept at the last point.
+    """
+    n, nnz = circuit.n, circuit.nnz
+    rule = rule_of(past)
+    a0 = _discretise(past, n, rule)
+    source, memory = vector(past, n, SOURCE), vector(past, n, MEMORY)
+    x, size = vector(past, n, NEW_X), vector(past, n, SIZE)
+    new, right, change = work.new, work.right, vector(past, n, CHANGE)
+    fixed_g, fixed_c, base = entries(past, n, nnz, FIXED_G), entries(past, n, nnz, FIXED_C), entries(past, n, nnz, BASE)
+    for e in range(nnz):
+        base[e] = fixed_g[e] + a0 * fixed_c[e]
+    work.options[TIME], work.options[CHARGES], work.options[MARCHING] = _instant(past), 1.0, 1.0
+    fill(new, n + 1, 0.0)
+    fill(work.f, n + 1, 0.0)
+    load_of(circuit, work, roles, EACH_STEP, new)
+    for k in range(n):
+        source[k] = work.f[k] + memory[k]
+    _predict(past, n)
+    if past[LEAPING] != 0.0:
+        anchor = vector(past, n, ANCHOR)
+        copy(anchor, x, n)
+        for k in range(circuit.nodes):
+            base[k] += past[PULL]
+            source[k] -= past[PULL] * anchor[k]
+    a = np.empty(steps[STORAGE])
+    curvature = past[CURVATURE]
+    largest = before = 0.0
+    curved = has_role(circuit, roles, EACH_ITERATION)
+    # On the way of a leap only voltages have to settle: currents carry what draws the nodes.
+    judged = circuit.nodes if past[PULL] > 0.0 else n
+    for iteration in range(MOST_ITERATIONS):
+        past[ITERATIONS] += 1.0
+        clear(circuit, work)
+        unsettled = load_of(circuit, work, roles, EACH_ITERATION, x)
+        for k in range(n):
+            right[k] = -source[k] - work.f[k] - a0 * work.q[k]
+        for e in range(nnz):
+            value = work.g[e] + a0 * work.c[e]
+            if value != 0.0:
+                right[circuit.rows[e]] += value * x[circuit.columns[e]]
+            work.linear[e] = base[e] + value
+        settled = False
+        for turn in range(2):
+            copy_into(work.linear, nnz, a)
+            good = factor(steps, a)
+            if good:
+                copy(right, work.scratch, n)
+                solve(steps, a, work.scratch, new)
+                largest = 0.0
+                for k in range(n):
+                    floor = past[VOLTS] if k < circuit.nodes else past[AMPERES]
+                    moved = abs(new[k] - x[k]) / (past[RELATIVE] * max(size[k], abs(new[k])) + floor)
+                    if k < judged:
+                        largest = max(largest, moved)
+                    good = good and np.isfinite(new[k])
+            if good:
+                if iteration > 0 and before > 0.0:
+                    curvature = max(curvature, largest / (before * before))
+                settled = not curved or (
+                    unsettled == 0
+                    and (iteration > 0 or largest <= SMALL)
+                    and min(curvature * largest, 1.0) * largest <= NEGLIGIBLE
+                )
+                if settled:
+                    good = (
+                        backward_error(n, nnz, circuit.rows, circuit.columns, work.linear, new, right, work.f, change)
+                        < BACKWARD_ERROR
+                    )
+            if good or turn == 1:
+                break
+            past[PLANS] += 1.0
+            other = call_plan(
+                circuit.code[KERNELS * circuit.families + PLAN], n, nnz, circuit.rows, circuit.columns,
+                work.linear, work.linear, 0,
+            )  # fmt: skip
+            if other[0] < 0:
+                fill(change, n, 0.0)
+                for k in range(len(other)):
+                    change[-1 - other[k]] = np.inf
+                return SINGULAR, steps
+            steps = other
+            a = np.empty(steps[STORAGE])
+        for k in range(n):
+            change[k] = new[k] - x[k]
+        if settled and good:
+            # It is not known better how Newton curves when it was not asked; what is known fades.
+            past[CURVATURE] = max(0.7 * curvature, LEAST_CURVATURE)
+            _charges(circuit, work, past, fixed_c, a0)
+            past[ERROR] = _error(circuit, work, past, steps, a, a0, rule)
+            return SOLVED, steps
+        if not good:
+            break
+        copy(new, x, n)
+        before = largest
+    past[CURVATURE] = 1.0
+    return NOT_SOLVED, steps
+
+
+@kernel
+def copy_into(values: Floats, count: int, a: Floats) -> None:
+    """A matrix's values into the storage of its factors, the fill cleared."""
+    for e in range(count):
+        a[e] = values[e]
+    for e in range(count, len(a)):
+        a[e] = 0.0
+
+
+@kernel
+def _charges(circuit: Circuit, work: Work, past: Floats, fixed_c: Floats, a0: float) -> None:
+    """Charges and rates that go with the linear equations just solved, so that not a coulomb is lost."""
+    n, new = circuit.n, work.new
+    x, q, d, dynamic = vector(past, n, NEW_X), vector(past, n, NEW_Q), vector(past, n, NEW_D), vector(past, n, DYNAMIC)
+    q0, q1, d0 = vector(past, n, Q), vector(past, n, Q1), vector(past, n, D)
+    copy(work.q, q, n)
+    for e in range(circuit.nnz):
+        both = fixed_c[e] + work.c[e]
+        if both != 0.0:
+            column = circuit.columns[e]
+            dynamic[column] = 1.0
+            q[circuit.rows[e]] += fixed_c[e] * new[column] + work.c[e] * (new[column] - x[column])
+    rule, h, before = rule_of(past), past[STEP], past[LAST]
+    for k in range(n):
+        if rule == GEAR:
+            d[k] = a0 * (q[k] - q0[k]) - h / (before * (h + before)) * (q0[k] - q1[k])
+        else:
+            d[k] = a0 * (q[k] - q0[k]) - (d0[k] if rule == TRAPEZOIDAL else 0.0)
+    copy(new, x, n)
+    x[n] = 0.0
+
+
+@kernel
+def _error(
+    circuit: Circuit, work: Work, past: Floats, steps: Integers, a: Floats, a0: float, rule: int
+) -> float:  # fmt: skip
+    """The step's error in units of the tolerance; 0 right after a restart, when nothing is known of it."""
+    n, since, h, before = circuit.n, past[SINCE], past[STEP], past[LAST]
+    if since == 0.0:
+        return 0.0
+    d, d0, d1, x = vector(past, n, NEW_D), vector(past, n, D), vector(past, n, D1), vector(past, n, NEW_X)
+    size, dynamic, effect = vector(past, n, SIZE), vector(past, n, DYNAMIC), work.new
+    if since == 1.0:
+        for k in range(n):
+            work.right[k] = a0 * 0.5 * h * (d[k] - d0[k])
+    else:
+        factor_ = h * h * h / 6.0
+        if rule == GEAR:
+            factor_ = h * h * (h + before) * (h + before) / (3.0 * (2.0 * h + before))
+        factor_ *= a0 / (h + before)
+        for k in range(n):
+            work.right[k] = factor_ * ((d[k] - d0[k]) / h - (d0[k] - d1[k]) / before)
+    solve(steps, a, work.right, effect)
+    worst, relative = 0.0, past[RELATIVE]
+    for k in range(n):
+        if dynamic[k] != 0.0:
+            floor = past[VOLTS] if k < circuit.nodes else past[AMPERES]
+            worst = max(worst, abs(effect[k]) / (relative * max(size[k], abs(x[k])) + floor))
+    if since == 1.0:
+        # Of one difference only the error of implicit Euler is known; an exponential's h²/2 makes h³/12 of this.
+        worst = (2.0 * worst * relative) ** 1.5 / (12.0 * relative)
+    return worst

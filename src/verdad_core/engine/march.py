@@ -1,0 +1,550 @@
+"""A transient, step by step: how long steps are, where they have to end, and what happens at corners and decisions.
+
+After a corner of a waveform, an arrival on a line, or a decision that turned, the rates before are worth nothing but
+charges go on. So integration starts again with one short step of implicit Euler, which finds the new rates, and goes on
+at once at the length that the error allows; the points and the step length from before stay known.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from verdad_core.arrays import Floats, Integers
+from verdad_core.devices.base import (
+    CHARGES,
+    CONDITIONS,
+    GMIN,
+    HEAD,
+    MARCHING,
+    TIME,
+    call_ahead,
+    call_recall,
+    call_remember,
+    call_watch,
+)
+from verdad_core.devices.waveforms import SAME
+from verdad_core.devices.waves import CORNER as WAVE_CORNER
+from verdad_core.devices.waves import WAVE
+from verdad_core.engine.attempt import NOT_SOLVED, SINGULAR, SOLVED, call_attempt, load_of
+from verdad_core.engine.circuit import Arrays, Circuit, Matrix, Work, bare, copy, fill, reset, workspace
+from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS, RECALL, REMEMBER, WATCH, clear, load_all, update_devices
+from verdad_core.engine.past import (
+    AMPERES,
+    ANCHOR,
+    AT,
+    BEFORE,
+    BEND,
+    CALLER_LONGEST,
+    CORNER,
+    CURVATURE,
+    D1,
+    DAMPING,
+    EACH_STEP,
+    ERROR,
+    FAILED,
+    FAR,
+    FIXED_C,
+    FIXED_G,
+    FROM,
+    LAST,
+    LEAPING,
+    LONGEST,
+    NATURAL,
+    NEW_D,
+    NEW_FAR,
+    NEW_Q,
+    NEW_X,
+    NOW,
+    ONCE,
+    PEAK,
+    PULL,
+    Q1,
+    REFUSED,
+    RELATIVE,
+    RESTARTS,
+    RINGING,
+    SAMPLE,
+    SEEN,
+    SINCE,
+    SIZE,
+    STEP,
+    STEPS,
+    STOP,
+    SWINGS,
+    TOP,
+    TURNED,
+    VOLTS,
+    X1,
+    X2,
+    D,
+    Q,
+    X,
+    distances,
+    entries,
+    vector,
+)
+from verdad_core.engine.rows import MOST_LOADS, fill_row, first_plan
+from verdad_core.jit import at, entry, kernel, pointer
+
+# Why a march came back.
+DONE, FULL, LOOK, STUCK, NO_SOLUTION, CROWDED = range(6)
+
+#: A step after which the next one is this much longer at most.
+GROWTH = 8.0
+
+#: What of the error's own proposal is taken.
+CAUTION = 0.85
+
+#: The short step after a corner, relative to the step that was natural before it.
+SHORT = 1e-4
+
+#: An event is located to this part of the step in which it was seen.
+EVENT = 1e-3
+
+#: A decision that never came farther than this part of its largest distance turns to and fro.
+CHATTER = 1e-3
+
+#: Sizes that the relative tolerance refers to fade by this much a step.
+FADING = 0.995
+
+#: Bends that change sign this often in a row, each time by more than this many tolerances, are the rule's own ringing.
+RINGING_SWINGS, RINGING_SIZE, DAMPED_STEPS = 4.0, 3.0, 8.0
+
+#: The shortest step, relative to the time: four instants that waveforms can tell apart.
+RESOLUTION = 4.0 * SAME
+
+#: Nothing on a board happens faster than this, in s.
+FASTEST = 1e-15
+
+#: The first step after the short one, relative to what was natural before the corner.
+FIRST = 0.25
+
+#: Attempts in a row that fail before integration starts again; decisions that may turn one after the other at one
+#: instant; attempts to hit an event.
+MOST_FAILURES, MOST_TURNS, MOST_TRIES = 6, 20, 12
+
+#: The conductance that a leap begins with, the last one before none, and the one at which it gives up, in S.
+FIRST_PULL, LAST_PULL, LARGEST_PULL = 1.0, 1e-13, 1e6
+MOST_PULLS = 600
+
+#: Arrivals on lines that can wait at once.
+ARRIVALS = 256
+
+
+@entry
+def begin(
+    arrays: Arrays, matrix: Matrix, row: int, memory: Floats, past_: Floats, roles_: Integers, x0: Floats,
+    state: Floats, conditions: bool, waves_: Floats, width: int, arrivals: Floats,
+) -> tuple[int, Integers]:  # fmt: skip
+    """Prepare a march from the unknowns x0 [n + 1] and what devices keep. Returns (status, plan).
+
+    With `conditions`, charges are those that given initial conditions ask for, and the unknowns are made to agree.
+    """
+    circuit, work, past, roles = bare(arrays), workspace(arrays, memory), pointer(past_), pointer(roles_)
+    delays = at(pointer(arrivals), ARRIVALS)
+    waves, n, nnz, options = pointer(waves_), circuit.n, circuit.nnz, work.options
+    x = vector(past, n, X)
+    fill_row(matrix, row, work.parameters)
+    update_devices(circuit, work)
+    steps = first_plan(circuit, work, x)
+    if steps[0] < 0:
+        return SINGULAR, steps
+    copy(pointer(x0), x, n + 1)
+    copy(pointer(state), work.state, work.states)
+    reset(options)
+    options[CHARGES], options[TIME], options[MARCHING] = 1.0, 0.0, 0.0
+    zero = vector(past, n, NEW_X)
+    clear(circuit, work)
+    load_of(circuit, work, roles, ONCE, zero)
+    load_of(circuit, work, roles, EACH_STEP, zero)
+    for k in range(circuit.holding):
+        work.g[circuit.held[k]] += options[GMIN]
+    copy(work.g, entries(past, n, nnz, FIXED_G), nnz)
+    copy(work.c, entries(past, n, nnz, FIXED_C), nnz)
+    options[CONDITIONS] = 1.0 if conditions else 0.0
+    for _ in range(MOST_LOADS):
+        if load_all(circuit, work, x) == 0:
+            break
+    options[CONDITIONS] = 0.0
+    copy(work.q, vector(past, n, Q), n)
+    copy(work.state, work.good_state, work.states)
+    past[CURVATURE] = 1.0
+    _remember(circuit, work, past, waves, 0, width, True, delays)
+    step = past[NATURAL] * SHORT * SHORT
+    for _ in range(MOST_TURNS if conditions else 0):
+        past[SINCE], past[AT], past[STEP] = 0.0, 0.0, step
+        _recall(circuit, work, past, waves, 1, width)
+        code = circuit.code[KERNELS * circuit.families + ATTEMPT]
+        copy(work.good_state, work.state, work.states)
+        status, steps = call_attempt(code, circuit, work, past, roles, steps)
+        if status != SOLVED and step < SHORT * past[NATURAL]:
+            # The shorter the step, the more a node that hardly anything holds hangs in the air.
+            step *= 10.0
+            continue
+        if status != SOLVED:
+            status, steps = _leap(circuit, work, past, roles, steps)
+        if status != SOLVED:
+            return status, steps
+        if not _watch(circuit, work, past, zero, distances(past, n, nnz, work.states, NEW_FAR), False):
+            copy(zero, x, n)
+            copy(vector(past, n, NEW_D), vector(past, n, D), n)
+            break
+        _turn(circuit, work, past, zero)
+    _remember(circuit, work, past, waves, 0, width, True, delays)
+    size = vector(past, n, SIZE)
+    for k in range(n):
+        size[k] = abs(x[k])
+    _note_distances(circuit, work, past)
+    past[SINCE] = 1.0
+    return SOLVED, steps
+
+
+@kernel
+def _watch(circuit: Circuit, work: Work, past: Floats, x: Floats, far: Floats, turn: bool) -> bool:
+    """How far decisions at x are from turning, into `far`; with `turn` those that are beyond turn. Is any beyond?"""
+    if work.states == 0:
+        return False
+    fill(far, work.states, np.inf)
+    work.options[MARCHING] = 1.0
+    for k in range(circuit.families):
+        head, code = at(circuit.heads, HEAD * k), circuit.code[KERNELS * k + WATCH]
+        if code != 0:
+            call_watch(code, head, circuit.table, work.derived, work.options, work.state, x, turn, far)
+    beyond = False
+    for k in range(work.states):
+        beyond = beyond or far[k] < 0.0
+    return beyond
+
+
+@kernel
+def _turn(circuit: Circuit, work: Work, past: Floats, x: Floats) -> None:
+    """Let all decisions turn that are beyond, and keep them so."""
+    far = distances(past, circuit.n, circuit.nnz, work.states, NEW_FAR)
+    peak = distances(past, circuit.n, circuit.nnz, work.states, PEAK)
+    _watch(circuit, work, past, x, far, True)
+    for k in range(work.states):
+        if far[k] < 0.0:
+            past[TURNED] += 1.0
+            peak[k] = 0.0
+    copy(work.state, work.good_state, work.states)
+
+
+@kernel
+def _first_turn(circuit: Circuit, work: Work, past: Floats) -> tuple[float, float]:
+    """At which part of the step the first decision turned, along straight lines, and where it was far enough beyond.
+
+    That is at once where it had been far before. A decision that turns to and fro without ever going far (one whose
+    effect drives it back at once) has to be some way beyond, or nothing would go on.
+    """
+    n, nnz, states = circuit.n, circuit.nnz, work.states
+    far, new = distances(past, n, nnz, states, FAR), distances(past, n, nnz, states, NEW_FAR)
+    peak, top = distances(past, n, nnz, states, PEAK), distances(past, n, nnz, states, TOP)
+    first, beyond = 1.0, 1.0
+    for k in range(states):
+        if new[k] < 0.0:
+            way = max(far[k], 0.0) - new[k]
+            slack = CHATTER * top[k] if peak[k] < CHATTER * top[k] else 0.0
+            first = min(first, max(far[k], 0.0) / way)
+            beyond = min(beyond, (max(far[k], 0.0) + slack) / way)
+    return first, beyond
+
+
+@kernel
+def _note_distances(circuit: Circuit, work: Work, past: Floats) -> None:
+    """How far decisions are from turning at the last accepted point, and have been."""
+    n, nnz, states = circuit.n, circuit.nnz, work.states
+    far = distances(past, n, nnz, states, FAR)
+    peak, top = distances(past, n, nnz, states, PEAK), distances(past, n, nnz, states, TOP)
+    _watch(circuit, work, past, vector(past, n, X), far, False)
+    for k in range(states):
+        if far[k] < np.inf:
+            peak[k] = max(peak[k], far[k])
+            top[k] = max(top[k], abs(far[k]))
+
+
+@kernel
+def _remember(
+    circuit: Circuit, work: Work, past: Floats, waves: Floats, row: int, width: int, corner: bool, delays: Floats
+) -> None:
+    """The waves at the last accepted point, into a row."""
+    wave = at(waves, row * width)
+    wave[0], wave[WAVE_CORNER] = past[NOW], 1.0 if corner else 0.0
+    for k in range(circuit.families):
+        code = circuit.code[KERNELS * k + REMEMBER]
+        if code != 0:
+            call_remember(
+                code, at(circuit.heads, HEAD * k), circuit.table, work.derived, vector(past, circuit.n, X),
+                at(wave, WAVE), delays,
+            )  # fmt: skip
+
+
+@kernel
+def _recall(circuit: Circuit, work: Work, past: Floats, waves: Floats, rows: int, width: int) -> None:
+    """What arrives on lines at the point that is tried."""
+    for k in range(circuit.families):
+        code = circuit.code[KERNELS * k + RECALL]
+        if code != 0:
+            call_recall(code, at(circuit.heads, HEAD * k), circuit.table, work.derived, past[AT], waves, rows, width)
+
+
+@kernel
+def _look_ahead(circuit: Circuit, work: Work, past: Floats, arrivals: Floats) -> None:
+    """The next corner and the longest step from the last accepted point on."""
+    now = past[NOW]
+    past[CORNER], past[LONGEST] = np.inf, np.inf
+    for k in range(circuit.families):
+        code = circuit.code[KERNELS * k + AHEAD]
+        if code != 0:
+            call_ahead(code, at(circuit.heads, HEAD * k), circuit.table, work.derived, now, at(past, CORNER))
+    for k in range(ARRIVALS):
+        if arrivals[k] > now + SAME * now:
+            past[CORNER] = min(past[CORNER], arrivals[k])
+        else:
+            arrivals[k] = np.inf
+
+
+@kernel
+def _leap(
+    circuit: Circuit, work: Work, past: Floats, roles: Integers, steps: Integers
+) -> tuple[int, Integers]:  # fmt: skip
+    """Try this step where no solution is near the last point: every node is drawn to it, then let go by degrees.
+
+    This is what capacitances at the nodes would do within no time (pseudo-transient continuation, engine/newton.py).
+    """
+    n, anchor = circuit.n, vector(past, circuit.n, ANCHOR)
+    code = circuit.code[KERNELS * circuit.families + ATTEMPT]
+    copy(vector(past, n, X), anchor, n)
+    past[LEAPING], past[PULL], status = 1.0, FIRST_PULL, NOT_SOLVED
+    for _ in range(MOST_PULLS):
+        copy(work.good_state, work.state, work.states)
+        status, steps = call_attempt(code, circuit, work, past, roles, steps)
+        if status == SOLVED:
+            copy(vector(past, n, NEW_X), anchor, n)
+            if past[PULL] == 0.0:
+                break
+            past[PULL] = past[PULL] * 0.5 if past[PULL] > LAST_PULL else 0.0
+        else:
+            past[PULL] = 1e3 * LAST_PULL if past[PULL] == 0.0 else past[PULL] * 8.0
+            if past[PULL] > LARGEST_PULL:
+                break
+    past[LEAPING], past[PULL] = 0.0, 0.0
+    return status, steps
+
+
+@kernel
+def _smallest(past: Floats) -> float:
+    """The shortest step: time can be told by it, and charges divided by it leave digits for currents."""
+    return float(max(RESOLUTION * past[NOW], min(FASTEST, 1e-6 * past[STOP])))
+
+
+@kernel
+def _choose(past: Floats, forced: float) -> None:
+    """The step to try and where it leads. The last steps before a corner are made even."""
+    end = min(past[CORNER], past[STOP])
+    gap = end - past[NOW]
+    step = min(past[NATURAL], past[LONGEST], past[CALLER_LONGEST])
+    if forced > 0.0:
+        step = forced
+    elif past[SINCE] == 0.0:
+        step = SHORT * min(step, gap)
+    elif past[SINCE] == 1.0:
+        step = FIRST * min(step, gap)
+    step = max(step, _smallest(past))
+    if step >= 0.9 * gap:
+        past[STEP], past[AT] = gap, end
+    else:
+        past[STEP] = 0.5 * gap if forced == 0.0 and step > 0.5 * gap else step
+        past[AT] = past[NOW] + past[STEP]
+        past[STEP] = past[AT] - past[NOW]
+
+
+@kernel
+def _rings(past: Floats, n: int, nodes: int) -> bool:
+    """Whether any unknown has swung to and fro from step to step as only the trapezoidal rule makes it."""
+    x, x1, new = vector(past, n, X), vector(past, n, X1), vector(past, n, NEW_X)
+    bend, swings, size = vector(past, n, BEND), vector(past, n, SWINGS), vector(past, n, SIZE)
+    found = False
+    ratio = past[STEP] / past[LAST] if past[SINCE] >= 2.0 else 0.0
+    for k in range(n):
+        now = new[k] - x[k] - ratio * (x[k] - x1[k]) if ratio > 0.0 else 0.0
+        floor = past[VOLTS] if k < nodes else past[AMPERES]
+        if abs(now) > RINGING_SIZE * (past[RELATIVE] * size[k] + floor) and now * bend[k] < 0.0:
+            swings[k] += 1.0
+            found = found or swings[k] >= RINGING_SWINGS
+        else:
+            swings[k] = 0.0
+        bend[k] = now
+    return found
+
+
+@kernel
+def _accept(circuit: Circuit, work: Work, past: Floats) -> None:
+    """What was tried becomes the last accepted point."""
+    n = circuit.n
+    copy(vector(past, n, X1), vector(past, n, X2), n)
+    copy(vector(past, n, X), vector(past, n, X1), n)
+    copy(vector(past, n, NEW_X), vector(past, n, X), n)
+    copy(vector(past, n, Q), vector(past, n, Q1), n)
+    copy(vector(past, n, NEW_Q), vector(past, n, Q), n)
+    copy(vector(past, n, D), vector(past, n, D1), n)
+    copy(vector(past, n, NEW_D), vector(past, n, D), n)
+    x, size = vector(past, n, X), vector(past, n, SIZE)
+    for k in range(n):
+        size[k] = max(FADING * size[k], abs(x[k]))
+    past[BEFORE], past[LAST], past[NOW] = past[LAST], past[STEP], past[AT]
+    past[STEPS] += 1.0
+    past[SINCE] += 1.0
+    copy(work.state, work.good_state, work.states)
+
+
+@kernel
+def _arrivals(past: Floats, waves: Floats, rows: int, width: int, arrivals: Floats) -> None:
+    """Note when the corner before the last two rows arrives at the far ends of lines, where it can be seen there.
+
+    It can where the wave left its straight line by more than is tolerated within a natural step or the line's delay.
+    """
+    last, corner, before = at(waves, (rows - 1) * width), at(waves, (rows - 2) * width), at(waves, (rows - 3) * width)
+    short, delays = last[0] - corner[0], at(arrivals, ARRIVALS)
+    for w in range(width - WAVE):
+        slope = (corner[WAVE + w] - before[WAVE + w]) / (corner[0] - before[0]) if rows > 2 else 0.0
+        left = abs(last[WAVE + w] - corner[WAVE + w] - slope * short) / short * min(past[NATURAL], delays[w])
+        if left <= past[RELATIVE] * abs(last[WAVE + w]) + past[VOLTS]:
+            continue
+        instant = corner[0] + delays[w]
+        place = -1
+        for k in range(ARRIVALS):
+            if abs(arrivals[k] - instant) <= SAME * instant:
+                place = k
+                break
+            if arrivals[k] == np.inf:
+                place = k
+        if place >= 0:
+            arrivals[place] = instant
+
+
+@entry
+def march(
+    arrays: Arrays, memory: Floats, past_: Floats, roles_: Integers, steps: Integers, waves_: Floats, rows: int,
+    width: int, arrivals_: Floats, kept: Floats, times: Floats, plus: Integers, minus: Integers, most: int,
+) -> tuple[int, Integers, int, int]:  # fmt: skip
+    """Go on to past[STOP], for `most` attempts at most.
+
+    Returns (why it came back, plan, points kept, rows of waves). Points go into `kept` [points, 1 + outputs], each
+    with its time; with `times`, the points are those, read from the parabola through the last three steps.
+    """
+    circuit, work = bare(arrays), workspace(arrays, memory)
+    past, roles, waves, arrivals = pointer(past_), pointer(roles_), pointer(waves_), pointer(arrivals_)
+    n, code = circuit.n, circuit.code[KERNELS * circuit.families + ATTEMPT]
+    new_far = distances(past, n, circuit.nnz, work.states, NEW_FAR)
+    saved, failures, same, tries, forced, healthy = 0, 0, 0, 0, 0.0, past[NATURAL]
+    capacity = len(waves_) // width
+    for _ in range(most):
+        if past[NOW] >= past[STOP]:
+            return DONE, steps, saved, rows
+        if (len(times) == 0 and saved == len(kept)) or rows == capacity:
+            return (CROWDED if rows == capacity else FULL), steps, saved, rows
+        _look_ahead(circuit, work, past, arrivals)
+        _choose(past, forced)
+        since, step = past[SINCE], past[STEP]
+        if width > WAVE:
+            _recall(circuit, work, past, waves, rows, width)
+        copy(work.good_state, work.state, work.states)
+        status, steps = call_attempt(code, circuit, work, past, roles, steps)
+        if status != SOLVED:
+            past[FAILED] += 1.0
+            failures, forced = failures + 1, 0.0
+            past[NATURAL] = 0.125 * (past[NATURAL] if since == 0.0 else step)
+            if since > 0.0 and (failures > MOST_FAILURES or step <= 2.0 * _smallest(past)):
+                past[SINCE] = 0.0
+            if since > 0.0 or (failures <= 2 * MOST_FAILURES and step > 2.0 * _smallest(past)):
+                continue
+            past[NATURAL] = healthy
+            _choose(past, 0.0)
+            step = past[STEP]
+            status, steps = _leap(circuit, work, past, roles, steps)
+            if status != SOLVED:
+                return (NO_SOLUTION if status == SINGULAR else STUCK), steps, saved, rows
+        if past[ERROR] > 1.0 and step > 2.0 * _smallest(past):
+            past[REFUSED] += 1.0
+            failures, forced = failures + 1, 0.0
+            past[NATURAL] = step * max(0.1, CAUTION * past[ERROR] ** (-1.0 / 3.0))
+            if since == 1.0:
+                past[NATURAL] /= FIRST
+            if failures > MOST_FAILURES:
+                past[SINCE] = 0.0
+            continue
+        turned = _watch(circuit, work, past, vector(past, n, NEW_X), new_far, False)
+        if turned and since == 0.0 and same < MOST_TURNS:
+            _turn(circuit, work, past, vector(past, n, NEW_X))
+            same += 1
+            continue
+        if turned and since > 0.0:
+            part, beyond = _first_turn(circuit, work, past)
+            past[SEEN] = step if past[SEEN] == 0.0 else past[SEEN]
+            enough = beyond >= 1.0 or (1.0 - part) * step <= EVENT * past[SEEN]
+            if not enough and tries < MOST_TRIES and step > 4.0 * _smallest(past):
+                forced = beyond * step + 0.5 * EVENT * past[SEEN]
+                tries += 1
+                continue
+        rings = _rings(past, n, circuit.nodes)
+        if past[DAMPING] > 0.0:
+            past[DAMPING] -= 1.0
+        elif rings:
+            past[DAMPING] = DAMPED_STEPS
+            past[RINGING] += 1.0
+        if len(times) == 0:
+            if past[AT] >= past[FROM]:
+                kept[saved, 0] = past[AT]
+                _outputs(vector(past, n, NEW_X), plus, minus, kept, saved)
+                saved += 1
+        else:
+            saved = _sample(past, n, times, plus, minus, kept)
+        truncated = forced > 0.0 or past[AT] == past[CORNER] or step < 0.5 * past[NATURAL]
+        if since > 0.0:
+            longer = step * min(GROWTH, CAUTION * max(past[ERROR], 1e-9) ** (-1.0 / 3.0))
+            past[NATURAL] = max(longer, past[NATURAL]) if truncated and since > 1.0 else longer
+        failures, same, tries, forced, healthy = 0, 0, 0, 0.0, past[NATURAL]
+        corner = past[AT] == past[CORNER]
+        _accept(circuit, work, past)
+        if turned:
+            _turn(circuit, work, past, vector(past, n, X))
+        if turned or corner:
+            past[SINCE] = 0.0
+            past[RESTARTS] += 1.0
+        past[SEEN] = 0.0
+        _note_distances(circuit, work, past)
+        if width > WAVE:
+            _remember(circuit, work, past, waves, rows, width, turned or corner, at(arrivals, ARRIVALS))
+            rows += 1
+            if since == 0.0:
+                _arrivals(past, waves, rows, width, arrivals)
+    return LOOK, steps, saved, rows
+
+
+@kernel
+def _outputs(x: Floats, plus: Integers, minus: Integers, kept: Floats, row: int) -> None:
+    """The differences that are asked for, into a row that begins with the time."""
+    for k in range(len(plus)):
+        kept[row, 1 + k] = x[plus[k]] - x[minus[k]]
+
+
+@kernel
+def _sample(past: Floats, n: int, times: Floats, plus: Integers, minus: Integers, kept: Floats) -> int:
+    """Points at the times that are asked for, up to the point that was just found. Returns how many there are now."""
+    sample = int(past[SAMPLE])
+    x, x1, new = vector(past, n, X), vector(past, n, X1), vector(past, n, NEW_X)
+    now, h, before, curved = past[NOW], past[STEP], past[LAST], past[SINCE] >= 2.0
+    while sample < len(times) and times[sample] <= past[AT]:
+        u = times[sample] - now
+        kept[sample, 0] = times[sample]
+        for k in range(len(plus)):
+            last, this = x[plus[k]] - x[minus[k]], new[plus[k]] - new[minus[k]]
+            slope = (this - last) / h
+            value = last + u * slope
+            if curved:
+                slope_before = (last - x1[plus[k]] + x1[minus[k]]) / before
+                value += u * (u - h) * (slope - slope_before) / (h + before)
+            kept[sample, 1 + k] = value
+        sample += 1
+    past[SAMPLE] = sample
+    return sample

@@ -1,0 +1,68 @@
+"""What a transient carries from step to step, in one array: numbers, then vectors of unknowns, then of the matrix."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from verdad_core.arrays import Floats, Integers
+from verdad_core.engine.circuit import NNZ, STATES, UNKNOWNS
+from verdad_core.jit import at, kernel
+
+# Times: of the last accepted point, of the one that is tried, its step, the two accepted steps before it, the step that
+# the error asks for, the next corner, the longest step that waveforms and the caller allow, the end, and from when on
+# points are kept.
+(NOW, AT, STEP, LAST, BEFORE, NATURAL, CORNER, LONGEST, CALLER_LONGEST, STOP, FROM) = range(11)
+# Tolerances: relative, volts, amperes. The rule that is asked for; steps still to be damped; accepted points since the
+# last restart; how strongly Newton's steps have curved; the error of the last attempt in units of its tolerance; the
+# step in which an event was first seen; the next of the times that are asked for; whether recall is needed.
+(RELATIVE, VOLTS, AMPERES, RULE, DAMPING, SINCE, CURVATURE, ERROR, SEEN, SAMPLE) = range(11, 21)
+# What has been counted.
+(STEPS, ITERATIONS, REFUSED, FAILED, TURNED, RINGING, RESTARTS, PLANS) = range(21, 29)
+# While leaping over a gap between solutions: 1, and the conductance from every node to ANCHOR.
+LEAPING, PULL = 29, 30
+NUMBERS = 32
+
+# Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
+# sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,
+# whether an unknown is one that charges depend on, how the unknowns bend, how often that has changed sign, and where a
+# leap has come to.
+(X, X1, X2, Q, Q1, D, D1, NEW_X, NEW_Q, NEW_D, SIZE, MEMORY, SOURCE, CHANGE, DYNAMIC, BEND, SWINGS, ANCHOR) = range(18)
+VECTORS = 18
+
+# Vectors of nnz + 1, after those: the matrices of the families that are loaded once, and their sum for this step.
+FIXED_G, FIXED_C, BASE = range(3)
+MATRICES = 3
+
+# Vectors of the states, after those: how far decisions were from turning at the last accepted point, and are now; the
+# farthest since they last turned, and ever.
+FAR, NEW_FAR, PEAK, TOP = range(4)
+DISTANCES = 4
+
+#: What a family asks for in a transient: nothing, a load at each step, or one in each iteration.
+ABSENT, ONCE, EACH_STEP, EACH_ITERATION = -1, 0, 1, 2
+
+TRAPEZOIDAL, GEAR, EULER = range(3)
+
+
+def past_room(sizes: Integers) -> Floats:
+    """The array itself."""
+    n, nnz = int(sizes[UNKNOWNS]) + 1, int(sizes[NNZ]) + 1
+    return np.zeros(NUMBERS + VECTORS * n + MATRICES * nnz + DISTANCES * int(sizes[STATES]))
+
+
+@kernel
+def vector(past: Floats, n: int, which: int) -> Floats:
+    """One of the vectors of n + 1."""
+    return at(past, NUMBERS + which * (n + 1))  # type: ignore[no-any-return]
+
+
+@kernel
+def entries(past: Floats, n: int, nnz: int, which: int) -> Floats:
+    """One of the vectors of nnz + 1."""
+    return at(past, NUMBERS + VECTORS * (n + 1) + which * (nnz + 1))  # type: ignore[no-any-return]
+
+
+@kernel
+def distances(past: Floats, n: int, nnz: int, states: int, which: int) -> Floats:
+    """One of the vectors of the states."""
+    return at(past, NUMBERS + VECTORS * (n + 1) + MATRICES * (nnz + 1) + which * states)  # type: ignore[no-any-return]
