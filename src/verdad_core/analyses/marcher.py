@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
+from typing import Any
 
 import numpy as np
 
@@ -17,6 +18,7 @@ from verdad_core.engine import march as marching
 from verdad_core.engine import past as keep
 from verdad_core.engine.attempt import SOLVED
 from verdad_core.engine.circuit import room
+from verdad_core.engine.grain import grain_room
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Place
@@ -52,6 +54,14 @@ class Accuracy:
     volts: float = 1e-6
     amperes: float = 1e-9
     rule: Rule = Rule.TRAPEZOIDAL
+
+
+@dataclass(frozen=True)
+class NoiseInTime:
+    """Devices' noise as currents in time: drawn every `interval` (s), which sets its bandwidth; rows differ in it."""
+
+    interval: float
+    seed: int = 1
 
 
 @dataclass(frozen=True)
@@ -95,13 +105,15 @@ class Marcher:
 
     `x0` [n + 1] and `state` are where it starts; with `conditions` charges are those that initial conditions ask for.
     `longest` (s) is the longest step, `until` (s) the scale that the first step is taken from. Points are kept from
-    `since` on, or only at `times` [T], where those are given. Raises ConvergenceError where there is no start.
+    `since` on, or only at `times` [T], where those are given; `wide` ones carry the rule's age and the devices' states.
+    Raises ConvergenceError where there is no start.
     """
 
     def __init__(
         self, structure: Structure, matrix: ParameterMatrix, row: int, x0: Floats, state: Floats,
         outputs: Sequence[tuple[str, str]], longest: float, until: float, accuracy: Accuracy,
-        *, conditions: bool = False, since: float = 0.0, times: Floats | None = None,
+        *, conditions: bool = False, since: float = 0.0, times: Floats | None = None, wide: bool = False,
+        noise: NoiseInTime | None = None,
     ) -> None:  # fmt: skip
         self.structure = structure
         self.circuit = structure.circuit
@@ -113,7 +125,8 @@ class Marcher:
         self.arrivals = np.full(marching.ARRIVALS + structure.waves, np.inf)
         self.plus, self.minus = output_indices(structure, outputs)
         self.times = np.empty(0) if times is None else times
-        self.kept = np.zeros((len(self.times) if times is not None else POINTS, 1 + len(outputs)))
+        columns = 1 + len(outputs) + (1 + structure.states if wide else 0)
+        self.kept = np.zeros((len(self.times) if times is not None else POINTS, columns))
         self.roles = roles(structure, matrix)
         past = self.past
         for place, whole in (
@@ -122,6 +135,10 @@ class Marcher:
             past[place] = SHARE * whole
         past[keep.RULE], past[keep.CALLER_LONGEST], past[keep.FROM] = accuracy.rule, longest, since
         past[keep.STOP], past[keep.NATURAL] = until, min(longest, 0.01 * until)
+        self.grain = np.zeros((0, 3))
+        if noise is not None:
+            past[keep.INTERVAL], past[keep.SEED] = noise.interval, noise.seed + row
+            self.grain = grain_room(len(structure.noise), noise.interval, until)
         status, self.plan = marching.begin(
             self.circuit, matrix.arrays, row, self.memory, past, self.roles, x0, state, conditions, self.waves,
             self.width, self.arrivals,
@@ -138,6 +155,39 @@ class Marcher:
     def x(self) -> Floats:
         """The unknowns there [n + 1]."""
         return self._vector(keep.X)
+
+    @property
+    def charges(self) -> Floats:
+        """Charges and fluxes in every equation there [n]: with what devices keep, all that the future depends on."""
+        return self._vector(keep.Q)[:-1]
+
+    def charge_tolerances(self, relative: float) -> Floats:
+        """What a charge may err in every equation [n], for unknowns that may err by this part of their size."""
+        n, nnz = self.structure.size, len(self.structure.rows)
+        place = keep.NUMBERS + keep.VECTORS * (n + 1) + keep.FIXED_C * (nnz + 1)
+        nodes = np.arange(n) < self.structure.nodes
+        floor = np.where(nodes, self.past[keep.VOLTS], self.past[keep.AMPERES])
+        whole = relative * np.abs(self.charges)
+        share = (
+            np.abs(self.past[place : place + nnz])
+            * (relative * self._vector(keep.SIZE)[:-1] + floor)[self.structure.columns]
+        )
+        np.add.at(whole, self.structure.rows, share)
+        return whole
+
+    def snapshot(self) -> tuple[Any, ...]:
+        """All that going on depends on, to come back to."""
+        arrays = self.memory, self.past, self.waves, self.arrivals, self.grain
+        return (*(array.copy() for array in arrays), self.plan, self.rows)
+
+    def restore(self, kept: tuple[Any, ...]) -> None:
+        """Back to a snapshot."""
+        self.memory, self.past, self.waves, self.arrivals, self.grain = (array.copy() for array in kept[:5])
+        self.plan, self.rows = kept[5:]
+
+    def restart(self, natural: float) -> None:
+        """Go on as after a corner, from the charges alone, with steps that are about `natural` (s) at first."""
+        self.past[keep.SINCE], self.past[keep.NATURAL] = 0.0, natural
 
     @property
     def counts(self) -> Counts:
@@ -170,7 +220,7 @@ class Marcher:
             look(self.now)
             why, self.plan, saved, self.rows = marching.march(
                 self.circuit, self.memory, self.past, self.roles, self.plan, self.waves, self.rows, self.width,
-                self.arrivals, self.kept, self.times, self.plus, self.minus, ATTEMPTS,
+                self.arrivals, self.kept, self.times, self.plus, self.minus, ATTEMPTS, self.grain,
             )  # fmt: skip
             if not len(self.times) and saved:
                 yield self.kept[:saved].copy()

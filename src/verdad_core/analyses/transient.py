@@ -10,9 +10,9 @@ from enum import StrEnum
 import numpy as np
 
 from verdad_core.analyses.initial import check_conditions, check_held
-from verdad_core.analyses.marcher import Accuracy, Counts, Marcher
-from verdad_core.analyses.operating_point import OperatingPoint, operating_point
-from verdad_core.arrays import Floats
+from verdad_core.analyses.marcher import Accuracy, Counts, Marcher, NoiseInTime
+from verdad_core.analyses.operating_point import operating_point
+from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import in_chunks
 from verdad_core.engine.structure import Structure
@@ -77,41 +77,33 @@ def transient(
     structure: Structure, stop: float, outputs: Sequence[tuple[str, str]], *, matrix: ParameterMatrix | None = None,
     start: Start = Start.OPERATING_POINT, initial: Mapping[str, float] | None = None, since: float = 0.0,
     longest: float | None = None, accuracy: Accuracy | None = None, times: Floats | None = None,
-    most_points: int | None = None, look: Callable[[float], None] = lambda _: None, threads: int | None = None,
+    most_points: int | None = None, noise: NoiseInTime | None = None,
+    look: Callable[[float], None] = lambda _: None, threads: int | None = None,
 ) -> TransientResult:  # fmt: skip
     """Every row of `matrix` (default: the nominal one) from t = 0 to `stop` (s).
 
     `outputs` are differences (plus, minus) of unknowns, as in all analyses. `initial` gives voltages of nodes at the
     start. Steps are at most `longest` (default: a fiftieth of the run). Points are the computed ones from `since` on,
     or those at `times`, interpolated. A trace keeps `most_points` at most: thinned so that the extremes of every
-    output stay. `look` is told the fraction that is done, from several threads; a VerdadError it raises ends the rows
-    where they are. Raises CircuitError for what cannot be asked for, and for initial conditions that contradict.
+    output stay. `noise` adds the noise of all devices. `look` is told the fraction that is done, from several threads;
+    a VerdadError it raises ends the rows where they are. Raises CircuitError for what cannot be asked for, and for
+    initial conditions that contradict.
     """
-    _check(stop, since, longest, accuracy or Accuracy(), times)
+    _check(stop, since, longest, accuracy or Accuracy(), times, noise)
     rows = matrix or ParameterMatrix.single(structure)
     longest = stop / LEAST_STEPS if longest is None else longest
-    initial = initial or {}
-    if start is Start.CONDITIONS:
-        check_conditions(structure, initial)
-    given = _given(structure, rows, initial if start is Start.CONDITIONS else {})
-    point = given
-    if start is Start.OPERATING_POINT:
-        point = operating_point(structure, rows, threads, time=0.0, hold=initial)
-        check_held(point, initial)
-    cold = _without_conditions(structure, rows)
+    beginning = begin_at(structure, rows, start, initial or {}, threads)
     traces: list[Trace | None] = [None] * rows.rows
     progress = _Progress(rows.rows, stop, look)
 
     def one(row: int, _: int) -> None:
         collected = _Collected(most_points)
         march, failure = None, None
-        unsettled = start is Start.OPERATING_POINT and not point.path(row).solved
-        begin = given if unsettled else point
         try:
             march = Marcher(
-                structure, rows if start is Start.CONDITIONS else cold, row, begin.values[row], begin.states[row],
-                outputs, longest, stop, accuracy or Accuracy(),
-                conditions=unsettled or start is not Start.OPERATING_POINT, since=since, times=times,
+                structure, beginning.matrix, row, beginning.values[row], beginning.states[row], outputs, longest, stop,
+                accuracy or Accuracy(), conditions=bool(beginning.from_charges[row]), since=since, times=times,
+                noise=noise,
             )  # fmt: skip
             if since <= 0.0:
                 collected.add(march.first())
@@ -123,13 +115,18 @@ def transient(
             points = march.sampled
         else:
             points = collected.points(1 + len(outputs))
-        traces[row] = Trace(points[:, 0], points[:, 1:].T, failure, march.counts if march else None, unsettled)
+        traces[row] = Trace(
+            points[:, 0], points[:, 1:].T, failure, march.counts if march else None, beginning.lost(row)
+        )
 
     in_chunks(rows.rows, one, threads, 1)
     return TransientResult(tuple(outputs), tuple(trace for trace in traces if trace is not None))
 
 
-def _check(stop: float, since: float, longest: float | None, accuracy: Accuracy, times: Floats | None) -> None:
+def _check(
+    stop: float, since: float, longest: float | None, accuracy: Accuracy, times: Floats | None,
+    noise: NoiseInTime | None,
+) -> None:  # fmt: skip
     if not (np.isfinite(stop) and stop > 0):
         raise CircuitError(f"a transient cannot end at {stop:g} s", remedy="Give an end above zero.")
     if not 0 <= since < stop:
@@ -149,20 +146,53 @@ def _check(stop: float, since: float, longest: float | None, accuracy: Accuracy,
         raise CircuitError(
             "tolerances must be above zero, the relative one at most 0.1", remedy="The usual ones are 1e-3 and 1e-6 V."
         )
+    if noise is not None and not 0 < noise.interval < stop:
+        raise CircuitError(
+            f"noise cannot be drawn every {noise.interval:g} s in a run of {stop:g} s",
+            remedy="Give an interval shorter than the run.",
+        )
     if times is not None and (len(times) == 0 or np.any(np.diff(times) < 0) or times[0] < 0 or times[-1] > stop):
         raise CircuitError("the times that are asked for do not rise within the run", remedy="Sort them.")
 
 
-def _given(structure: Structure, matrix: ParameterMatrix, initial: Mapping[str, float]) -> OperatingPoint:
-    """Rows whose nodes stand as given, and everything else at zero."""
-    x = np.zeros((matrix.rows, structure.size + 1))
-    for node, volts in initial.items():
-        x[:, structure.index(node)] = volts
-    x[:, -1] = 0.0
-    return OperatingPoint(
-        structure, matrix, x, np.zeros(matrix.rows, np.int32), np.zeros((matrix.rows, structure.states)),
-        np.zeros((matrix.rows, structure.size)),
-    )  # fmt: skip
+@dataclass(frozen=True)
+class Beginning:
+    """Where rows begin: unknowns [S, n + 1], states [S, states], and whether their charges are those that conditions
+    ask for [S], rather than those of the unknowns.
+    """
+
+    start: Start
+    matrix: ParameterMatrix
+    values: Floats
+    states: Floats
+    from_charges: Integers
+
+    def lost(self, row: int) -> bool:
+        """Whether the row was to begin at an operating point and has none."""
+        return self.start is Start.OPERATING_POINT and bool(self.from_charges[row])
+
+
+def begin_at(
+    structure: Structure, matrix: ParameterMatrix, start: Start, initial: Mapping[str, float],
+    threads: int | None = None,
+) -> Beginning:  # fmt: skip
+    """Where a transient of every row begins. Raises CircuitError for conditions that contradict."""
+    rows = matrix.rows
+    given, nothing = np.zeros((rows, structure.size + 1)), np.zeros((rows, structure.states))
+    if start is Start.CONDITIONS:
+        check_conditions(structure, initial)
+        for node, volts in initial.items():
+            given[:, structure.index(node)] = volts
+        given[:, -1] = 0.0
+        return Beginning(start, matrix, given, nothing, np.ones(rows, np.int32))
+    cold = _without_conditions(structure, matrix)
+    if start is Start.COLD:
+        return Beginning(start, cold, given, nothing, np.ones(rows, np.int32))
+    point = operating_point(structure, matrix, threads, time=0.0, hold=initial)
+    check_held(point, initial)
+    lost = point.paths < 0
+    values = np.where(lost[:, None], given, point.values)
+    return Beginning(start, cold, values, np.where(lost[:, None], nothing, point.states), lost.astype(np.int32))
 
 
 def _without_conditions(structure: Structure, matrix: ParameterMatrix) -> ParameterMatrix:

@@ -107,7 +107,7 @@ def value_at(kind: int, v: Floats, at: int, count: int, t: float) -> float:
         return _pwl(v, at, count, t)
     step = t / v[at + 1]
     k = math.floor(step)
-    return float(v[at] * (_draw(kind, v[at + 2], k) * (1.0 - step + k) + _draw(kind, v[at + 2], k + 1) * (step - k)))
+    return float(v[at] * (draw(kind, v[at + 2], k) * (1.0 - step + k) + draw(kind, v[at + 2], k + 1) * (step - k)))
 
 
 @kernel
@@ -219,7 +219,7 @@ def longest_step(kind: int, v: Floats, at: int, t: float) -> float:
 
 
 @kernel
-def _draw(kind: int, seed: float, k: int) -> float:
+def draw(kind: int, seed: float, k: int) -> float:
     """The k-th number of a fixed sequence: uniform in -1..1, or Gaussian with variance 1 (Box and Muller 1958)."""
     one = _hash(seed, 2 * k)
     if kind == UNIFORM:

@@ -37,6 +37,7 @@ from verdad_core.engine.past import (
     CURVATURE,
     D1,
     DAMPING,
+    DUE,
     DYNAMIC,
     EACH_ITERATION,
     EACH_STEP,
@@ -45,6 +46,8 @@ from verdad_core.engine.past import (
     FIXED_C,
     FIXED_G,
     GEAR,
+    GRAIN,
+    INTERVAL,
     ITERATIONS,
     LAST,
     LEAPING,
@@ -52,6 +55,7 @@ from verdad_core.engine.past import (
     NEW_D,
     NEW_Q,
     NEW_X,
+    NEXT_GRAIN,
     PLANS,
     PULL,
     Q1,
@@ -191,6 +195,11 @@ def attempt(
     load_of(circuit, work, roles, EACH_STEP, new)
     for k in range(n):
         source[k] = work.f[k] + memory[k]
+    if past[INTERVAL] > 0.0:
+        grain, next_grain = vector(past, n, GRAIN), vector(past, n, NEXT_GRAIN)
+        share = 1.0 - (past[DUE] - past[AT]) / past[INTERVAL]
+        for k in range(n):
+            source[k] += grain[k] + share * (next_grain[k] - grain[k])
     _predict(past, n)
     if past[LEAPING] != 0.0:
         anchor = vector(past, n, ANCHOR)

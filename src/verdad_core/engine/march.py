@@ -27,6 +27,7 @@ from verdad_core.devices.waves import CORNER as WAVE_CORNER
 from verdad_core.devices.waves import WAVE
 from verdad_core.engine.attempt import NOT_SOLVED, SINGULAR, SOLVED, call_attempt, load_of
 from verdad_core.engine.circuit import Arrays, Circuit, Matrix, Work, bare, copy, fill, reset, workspace
+from verdad_core.engine.grain import draw_noise
 from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS, RECALL, REMEMBER, WATCH, clear, load_all, update_devices
 from verdad_core.engine.past import (
     AMPERES,
@@ -39,6 +40,7 @@ from verdad_core.engine.past import (
     CURVATURE,
     D1,
     DAMPING,
+    DUE,
     EACH_STEP,
     ERROR,
     FAILED,
@@ -46,6 +48,7 @@ from verdad_core.engine.past import (
     FIXED_C,
     FIXED_G,
     FROM,
+    INTERVAL,
     LAST,
     LEAPING,
     LONGEST,
@@ -185,7 +188,7 @@ def begin(
             status, steps = _leap(circuit, work, past, roles, steps)
         if status != SOLVED:
             return status, steps
-        if not _watch(circuit, work, past, zero, distances(past, n, nnz, work.states, NEW_FAR), False):
+        if not watch(circuit, work, zero, distances(past, n, nnz, work.states, NEW_FAR), False):
             copy(zero, x, n)
             copy(vector(past, n, NEW_D), vector(past, n, D), n)
             break
@@ -200,7 +203,7 @@ def begin(
 
 
 @kernel
-def _watch(circuit: Circuit, work: Work, past: Floats, x: Floats, far: Floats, turn: bool) -> bool:
+def watch(circuit: Circuit, work: Work, x: Floats, far: Floats, turn: bool) -> bool:
     """How far decisions at x are from turning, into `far`; with `turn` those that are beyond turn. Is any beyond?"""
     if work.states == 0:
         return False
@@ -221,7 +224,7 @@ def _turn(circuit: Circuit, work: Work, past: Floats, x: Floats) -> None:
     """Let all decisions turn that are beyond, and keep them so."""
     far = distances(past, circuit.n, circuit.nnz, work.states, NEW_FAR)
     peak = distances(past, circuit.n, circuit.nnz, work.states, PEAK)
-    _watch(circuit, work, past, x, far, True)
+    watch(circuit, work, x, far, True)
     for k in range(work.states):
         if far[k] < 0.0:
             past[TURNED] += 1.0
@@ -255,7 +258,7 @@ def _note_distances(circuit: Circuit, work: Work, past: Floats) -> None:
     n, nnz, states = circuit.n, circuit.nnz, work.states
     far = distances(past, n, nnz, states, FAR)
     peak, top = distances(past, n, nnz, states, PEAK), distances(past, n, nnz, states, TOP)
-    _watch(circuit, work, past, vector(past, n, X), far, False)
+    watch(circuit, work, vector(past, n, X), far, False)
     for k in range(states):
         if far[k] < np.inf:
             peak[k] = max(peak[k], far[k])
@@ -296,6 +299,8 @@ def _look_ahead(circuit: Circuit, work: Work, past: Floats, arrivals: Floats) ->
         code = circuit.code[KERNELS * k + AHEAD]
         if code != 0:
             call_ahead(code, at(circuit.heads, HEAD * k), circuit.table, work.derived, now, at(past, CORNER))
+    if past[INTERVAL] > 0.0:
+        past[CORNER] = min(past[CORNER], past[DUE])
     for k in range(ARRIVALS):
         if arrivals[k] > now + SAME * now:
             past[CORNER] = min(past[CORNER], arrivals[k])
@@ -426,11 +431,14 @@ def _arrivals(past: Floats, waves: Floats, rows: int, width: int, arrivals: Floa
 def march(
     arrays: Arrays, memory: Floats, past_: Floats, roles_: Integers, steps: Integers, waves_: Floats, rows: int,
     width: int, arrivals_: Floats, kept: Floats, times: Floats, plus: Integers, minus: Integers, most: int,
+    noise: Floats,
 ) -> tuple[int, Integers, int, int]:  # fmt: skip
     """Go on to past[STOP], for `most` attempts at most.
 
     Returns (why it came back, plan, points kept, rows of waves). Points go into `kept` [points, 1 + outputs], each
-    with its time; with `times`, the points are those, read from the parabola through the last three steps.
+    with its time; with `times`, the points are those, read from the parabola through the last three steps. Where
+    `kept` has room for it, what past[SINCE] was and the states of the step follow in each row. `noise` is what
+    engine/grain.py keeps, where past[INTERVAL] asks for devices' noise.
     """
     circuit, work = bare(arrays), workspace(arrays, memory)
     past, roles, waves, arrivals = pointer(past_), pointer(roles_), pointer(waves_), pointer(arrivals_)
@@ -443,6 +451,8 @@ def march(
             return DONE, steps, saved, rows
         if (len(times) == 0 and saved == len(kept)) or rows == capacity:
             return (CROWDED if rows == capacity else FULL), steps, saved, rows
+        if past[INTERVAL] > 0.0 and past[NOW] >= past[DUE]:
+            draw_noise(circuit, work, past, pointer(arrays.noise), noise)
         _look_ahead(circuit, work, past, arrivals)
         _choose(past, forced)
         since, step = past[SINCE], past[STEP]
@@ -473,7 +483,7 @@ def march(
             if failures > MOST_FAILURES:
                 past[SINCE] = 0.0
             continue
-        turned = _watch(circuit, work, past, vector(past, n, NEW_X), new_far, False)
+        turned = watch(circuit, work, vector(past, n, NEW_X), new_far, False)
         if turned and since == 0.0 and same < MOST_TURNS:
             _turn(circuit, work, past, vector(past, n, NEW_X))
             same += 1
@@ -496,6 +506,10 @@ def march(
             if past[AT] >= past[FROM]:
                 kept[saved, 0] = past[AT]
                 _outputs(vector(past, n, NEW_X), plus, minus, kept, saved)
+                if kept.shape[1] > 1 + len(plus):
+                    kept[saved, 1 + len(plus)] = since
+                    for k in range(work.states):
+                        kept[saved, 2 + len(plus) + k] = work.state[k]
                 saved += 1
         else:
             saved = _sample(past, n, times, plus, minus, kept)

@@ -20,14 +20,38 @@ from verdad_core.jit import at, kernel
 (STEPS, ITERATIONS, REFUSED, FAILED, TURNED, RINGING, RESTARTS, PLANS) = range(21, 29)
 # While leaping over a gap between solutions: 1, and the conductance from every node to ANCHOR.
 LEAPING, PULL = 29, 30
-NUMBERS = 32
+# Devices' noise in time: the interval between drawn values (0: no noise), where the next one is due, the seed, and how
+# many have been drawn.
+INTERVAL, DUE, SEED, DRAWN = range(31, 35)
+NUMBERS = 40
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
 # sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,
-# whether an unknown is one that charges depend on, how the unknowns bend, how often that has changed sign, and where a
-# leap has come to.
-(X, X1, X2, Q, Q1, D, D1, NEW_X, NEW_Q, NEW_D, SIZE, MEMORY, SOURCE, CHANGE, DYNAMIC, BEND, SWINGS, ANCHOR) = range(18)
-VECTORS = 18
+# whether an unknown is one that charges depend on, how the unknowns bend, how often that has changed sign, where a
+# leap has come to, and the noise currents at the last drawing and at the one that is due.
+(
+    X,
+    X1,
+    X2,
+    Q,
+    Q1,
+    D,
+    D1,
+    NEW_X,
+    NEW_Q,
+    NEW_D,
+    SIZE,
+    MEMORY,
+    SOURCE,
+    CHANGE,
+    DYNAMIC,
+    BEND,
+    SWINGS,
+    ANCHOR,
+    GRAIN,
+    NEXT_GRAIN,
+) = range(20)
+VECTORS = 20
 
 # Vectors of nnz + 1, after those: the matrices of the families that are loaded once, and their sum for this step.
 FIXED_G, FIXED_C, BASE = range(3)

@@ -1,0 +1,256 @@
+"""Periodic steady state: the waveforms that a driven circuit or an oscillator settles to, without waiting for them.
+
+The charges after a period are a function of those before it; the steady state is its fixed point. It is found by
+Anderson's acceleration (Anderson, "Iterative procedures for nonlinear integral equations", J. ACM 12, 1965; Walker and
+Ni, SIAM J. Numerical Analysis 49, 2011): each period is one run of the transient, and what settles slowly (an output
+capacitor, say) is extrapolated from how the last periods differ. This is the shooting method without
+derivatives (Aprille and Trick, "Steady-state analysis of nonlinear circuits with periodic inputs", Proc. IEEE 60,
+1972). Where an extrapolation leads nowhere, the plain run goes on.
+
+An oscillator's period is unknown: its map goes from one upward crossing of a level to the next one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from verdad_core.analyses.marcher import Accuracy, Marcher
+from verdad_core.analyses.transient import Start, begin_at
+from verdad_core.arrays import Floats
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.rows import in_chunks
+from verdad_core.engine.structure import Structure
+from verdad_core.errors import CircuitError, ConvergenceError, Place
+from verdad_core.units import format_value
+
+#: Periods that are remembered for the extrapolation.
+DEPTH = 8
+
+#: Steps that a period has at least.
+STEPS = 40
+
+#: Periods that an oscillator runs before its swing is looked at again.
+STRETCH = 8
+
+
+@dataclass(frozen=True)
+class SteadyState:
+    """One period, from t = `begin` on.
+
+    `points` [T, n + 1]: the unknowns at `time` [T] (s), both ends included; what the steps in between were is in
+    `since` [T] and `states` [T, states] (engine/march.py). `periods` is how many periods were run, `error` how far the
+    last extrapolation still moved a charge, in units of the relative tolerance.
+    """
+
+    structure: Structure
+    matrix: ParameterMatrix
+    row: int
+    period: float
+    begin: float
+    time: Floats
+    points: Floats
+    since: Floats
+    states: Floats
+    periods: int
+    error: float
+
+    def value(self, unknown: str, reference: str = "0") -> Floats:
+        """Values [T] of a node or a branch current."""
+        indices = self.structure.index(unknown), self.structure.index(reference)
+        return np.asarray(self.points[:, indices[0]] - self.points[:, indices[1]])
+
+    def mean(self, unknown: str, reference: str = "0") -> float:
+        """The average over the period."""
+        return float(np.trapezoid(self.value(unknown, reference), self.time) / (self.time[-1] - self.time[0]))
+
+
+def steady_state(
+    structure: Structure, period: float, *, matrix: ParameterMatrix | None = None, start: Start = Start.OPERATING_POINT,
+    initial: Mapping[str, float] | None = None, accuracy: Accuracy | None = None, settle: int = 4, most: int = 200,
+    oscillates: str | None = None, longest: float | None = None, look: Callable[[float], None] = lambda _: None,
+    threads: int | None = None,
+) -> list[SteadyState]:  # fmt: skip
+    """The steady state of every row of `matrix`; rows after the first one start from the nominal one's.
+
+    `period` (s) is that of the sources, or about that of an oscillator, whose node is named by `oscillates`. Steps are
+    at most `longest` (s; default: a fortieth of the period). `settle` periods are run before the extrapolation begins.
+    Raises CircuitError for an impossible period, and ConvergenceError where a row is not periodic after `most` periods.
+    """
+    if not (np.isfinite(period) and period > 0):
+        raise CircuitError(f"a period of {period:g} s is not possible", remedy="Give one above zero.")
+    rows = matrix or ParameterMatrix.single(structure)
+    nominal = ParameterMatrix.single(structure)
+    accuracy = accuracy or Accuracy()
+    beginning = begin_at(structure, nominal, start, initial or {}, threads)
+    found: list[SteadyState | None] = [None] * rows.rows
+
+    def solve(which: ParameterMatrix, row: int, x: Floats, kept: Floats, conditions: bool, settle: int) -> SteadyState:
+        shooting = _Shooting(
+            structure, which, row, x, kept, conditions, period, longest or period / STEPS, accuracy, oscillates, look
+        )
+        return shooting.solve(settle, most)
+
+    first = solve(
+        beginning.matrix, 0, beginning.values[0], beginning.states[0], bool(beginning.from_charges[0]), settle
+    )
+    same = not rows.values.size
+    if same:
+        found[0] = replace(first, matrix=rows)
+
+    def one(row: int, _: int) -> None:
+        if found[row] is None:
+            found[row] = solve(rows, row, first.points[-1], first.states[-1], False, 1)
+
+    in_chunks(rows.rows, one, threads, 1)
+    return [state for state in found if state is not None]
+
+
+class _Shooting:
+    def __init__(
+        self, structure: Structure, matrix: ParameterMatrix, row: int, x0: Floats, state: Floats, conditions: bool,
+        period: float, longest: float, accuracy: Accuracy, oscillates: str | None, look: Callable[[float], None],
+    ) -> None:  # fmt: skip
+        self.structure, self.matrix, self.row, self.look = structure, matrix, row, look
+        self.period, self.accuracy = period, accuracy
+        self.node = None if oscillates is None else structure.index(oscillates)
+        outputs = [(unknown, "0") for unknown in structure.unknowns]
+        self.march = Marcher(
+            structure, matrix, row, x0, state, outputs, longest, period, accuracy, conditions=conditions,
+            wide=True,
+        )  # fmt: skip
+        self.level = 0.0
+        self.periods = 0
+
+    def solve(self, settle: int, most: int) -> SteadyState:
+        if self.node is not None:
+            self._to_a_crossing(self.node, most)
+        missing = np.zeros(self.structure.size)
+        plain: tuple[Any, ...] | None = None
+        befores: list[Floats] = []
+        afters: list[Floats] = []
+        error, relative = np.inf, self.accuracy.relative
+        while self.periods < most:
+            before, begin = self.march.charges.copy(), self.march.now
+            try:
+                block = self._period()
+            except ConvergenceError:
+                if plain is None:
+                    raise
+                self.march.restore(plain)
+                plain, befores, afters = None, [], []
+                continue
+            after = self.march.charges.copy()
+            if self.periods <= settle:
+                continue
+            befores, afters = [*befores, before][-DEPTH:], [*afters, after][-DEPTH:]
+            tolerances = np.maximum(self.march.charge_tolerances(relative), 1e-30)
+            better = _accelerated(befores, afters, tolerances)
+            # What is still missing is what the extrapolation adds; one period alone says little of slow charges.
+            missing = np.abs(better - before) / tolerances
+            error = float(missing.max(initial=0.0))
+            if error <= 1.0 and len(befores) > 1:
+                return self._found(begin, block, error)
+            plain = self.march.snapshot()
+            self.march.charges[:] = better
+            self.march.restart(self.period / STEPS)
+        raise ConvergenceError(
+            f"the circuit is not periodic after {most} periods of {format_value(self.period, 's')}: from one to the "
+            f"next it still changes by {error:.3g} tolerances",
+            place=Place(nodes=tuple(self.structure.unknowns[k] for k in np.argsort(-missing)[:2])),
+            remedy="Check the period; an oscillation at another frequency, or a source with another period, has none.",
+        )
+
+    def _period(self) -> Floats:
+        """Run one period; its points, beginning with where it starts."""
+        self.periods += 1
+        first = np.concatenate([[self.march.now], self.march.x[:-1], np.zeros(1 + self.structure.states)])
+        if self.node is None:
+            self.march.restart(self.period / STEPS)
+            blocks = list(self.march.to(self.march.now + self.period, lambda _: self.look(0.0)))
+        else:
+            blocks = self._crossing(self.node)
+        return np.concatenate([first[None, :], *blocks])
+
+    def _to_a_crossing(self, node: int, most: int) -> None:
+        """Let an oscillator start: until the swing of its node grows no more, then to an upward crossing."""
+        size = 0.0
+        for _ in range(0, most, STRETCH):
+            begin = self.march.now
+            points = np.concatenate(list(self.march.to(begin + STRETCH * self.period, lambda _: self.look(0.0))))
+            values = points[:, 1 + node]
+            swing = float(np.ptp(values))
+            self.level = float(values.min() + 0.5 * swing)
+            if swing > 1e3 * self.accuracy.volts and size > 0 and abs(swing - size) < 0.02 * size:
+                self.period = _repetition(points[:, 0], values) or self.period
+                self._crossing(node)
+                return
+            size = swing
+        raise ConvergenceError(
+            f"{self.structure.unknowns[node]} does not oscillate: its swing is {size:.3g}",
+            place=Place(nodes=(self.structure.unknowns[node],)),
+            remedy="Give it a start with initial conditions, and about the right period.",
+        )
+
+    def _crossing(self, node: int) -> list[Floats]:
+        """Go on to the next upward crossing of the level by the node, most of a period away."""
+        kept = self.march.snapshot()
+        begin, column, stretch = self.march.now, 1 + node, 1.5
+        while stretch < 20.0:
+            points = np.concatenate(list(self.march.to(begin + stretch * self.period, lambda _: self.look(0.0))))
+            t, v = points[:, 0], points[:, column] - self.level
+            there = np.flatnonzero((v[:-1] < 0) & (v[1:] >= 0) & (t[1:] > begin + 0.6 * self.period))
+            self.march.restore(kept)
+            if len(there):
+                k = int(there[0])
+                near = slice(max(k - 1, 0), k + 3)
+                instant = _crossing_time(t[near], v[near], t[k], t[k + 1])
+                self.period = instant - begin
+                return list(self.march.to(instant, lambda _: self.look(0.0)))
+            stretch *= 2.0
+        raise ConvergenceError("the oscillation has stopped", remedy="Look at the transient.")
+
+    def _found(self, begin: float, block: Floats, error: float) -> SteadyState:
+        n = self.structure.size
+        points = np.concatenate([block[:, 1 : 1 + n], np.zeros((len(block), 1))], axis=1)
+        return SteadyState(
+            self.structure, self.matrix, self.row, self.period, begin, block[:, 0], points, block[:, 1 + n],
+            block[:, 2 + n :], self.periods, error,
+        )  # fmt: skip
+
+
+def _repetition(time: Floats, values: Floats) -> float | None:
+    """After how long a waveform looks like itself again, from its autocorrelation."""
+    count = 4096
+    sampled = np.interp(np.linspace(time[0], time[-1], count), time, values)
+    power = np.abs(np.fft.rfft(sampled - sampled.mean(), 2 * count)) ** 2
+    alike = np.fft.irfft(power)[: count // 2] / np.arange(count, count // 2, -1)
+    apart = int(np.argmax(alike < 0.0))
+    peaks = [
+        k for k in range(apart + 1, len(alike) - 1)
+        if alike[k - 1] <= alike[k] > alike[k + 1] and alike[k] > 0.8 * alike[apart:].max()
+    ]  # fmt: skip
+    return float(peaks[0] * (time[-1] - time[0]) / (count - 1)) if apart and peaks else None
+
+
+def _crossing_time(t: Floats, v: Floats, low: float, high: float) -> float:
+    """Where the cubic (or what there is) through a few points is zero between two instants."""
+    coefficients = np.polyfit(t - low, v, len(t) - 1)
+    a, b = 0.0, high - low
+    for _ in range(60):
+        middle = 0.5 * (a + b)
+        a, b = (middle, b) if np.polyval(coefficients, middle) < 0 else (a, middle)
+    return low + 0.5 * (a + b)
+
+
+def _accelerated(befores: list[Floats], afters: list[Floats], tolerances: Floats) -> Floats:
+    """The combination of past periods whose charges would change least, one period on."""
+    if len(befores) < 2:
+        return afters[-1]
+    residuals = (np.array(afters) - np.array(befores)) / tolerances
+    differences = np.diff(residuals, axis=0).T
+    weights, *_ = np.linalg.lstsq(differences, residuals[-1], rcond=1e-8)
+    return np.asarray(afters[-1] - np.diff(np.array(afters), axis=0).T @ weights)

@@ -1,0 +1,218 @@
+"""Small-signal response around a periodic steady state, as a network analyser measures it at a switching circuit.
+
+A small sine of frequency f at a source makes every unknown x(t) + Re[dx(t) exp(j 2π f t)], where dx has the period of
+the steady state: it has components at f + k / period (aliasing; Zadeh, "Frequency analysis of variable networks", Proc.
+IRE 38, 1950). The equations linearised along the period are integrated once for each charge at its beginning and once
+for each frequency, and closed by dx(period) = dx(0) (Telichevesky, Kundert, White, "Efficient AC and noise analysis of
+two-tone RF circuits", DAC 1996). Where a decision turns, the small signal also moves the instant: charges then jump by
+the difference of their rates times the shift (Aizerman and Gantmacher 1958).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from verdad_core.analyses.periodic import SteadyState
+from verdad_core.analyses.small_signal import output_indices
+from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.devices.base import CHARGES, MARCHING, TIME
+from verdad_core.engine.circuit import Arrays, Matrix, bare, copy, reset, room, workspace
+from verdad_core.engine.load import load_all, update_devices
+from verdad_core.engine.march import watch
+from verdad_core.engine.rows import MOST_LOADS, fill_row
+from verdad_core.errors import CircuitError
+from verdad_core.jit import at, entry, pointer
+
+#: Steps that a turn of the small signal needs at least.
+LEAST_A_TURN = 12
+
+#: Frequencies that are computed at once.
+_AT_ONCE = 64
+
+
+@dataclass(frozen=True)
+class PeriodicResponse:
+    """`values` [outputs, sidebands, F]: what is at f + k / period for a unit at f, f in `frequency` [F] (Hz).
+
+    `multipliers` are the eigenvalues of what a period does to small charges (Floquet): the steady state is stable where
+    all lie within the unit circle; an oscillator has one at 1.
+    """
+
+    frequency: Floats
+    sidebands: tuple[int, ...]
+    values: Complexes
+    multipliers: Complexes
+
+    @property
+    def stable(self) -> bool:
+        return bool(np.all(np.abs(self.multipliers) < 1.0))
+
+
+@entry
+def _along(
+    arrays: Arrays, matrix: Matrix, row: int, memory: Floats, time: Floats, points: Floats, states: Floats,
+    f: Floats, g: Floats, c: Floats, far: Floats,
+) -> None:  # fmt: skip
+    """F [T, n + 1], g and c [T, nnz + 1], and how far decisions are from turning [T, states], along a period."""
+    circuit, work = bare(arrays), workspace(arrays, memory)
+    fill_row(matrix, row, work.parameters)
+    update_devices(circuit, work)
+    n, nnz, kept = circuit.n, circuit.nnz, work.states
+    for k in range(len(time)):
+        x = at(pointer(points), k * (n + 1))
+        reset(work.options)
+        work.options[CHARGES], work.options[MARCHING], work.options[TIME] = 1.0, 1.0, time[k]
+        copy(at(pointer(states), k * kept), work.state, kept)
+        for _ in range(MOST_LOADS):
+            if load_all(circuit, work, x) == 0:
+                break
+        copy(work.f, at(pointer(f), k * (n + 1)), n + 1)
+        copy(work.g, at(pointer(g), k * (nnz + 1)), nnz + 1)
+        copy(work.c, at(pointer(c), k * (nnz + 1)), nnz + 1)
+        watch(circuit, work, x, at(pointer(far), k * kept), False)
+
+
+class _Linearised:
+    """A steady state's equations along its period, dense."""
+
+    def __init__(self, steady: SteadyState, points: Floats | None = None, states: Floats | None = None) -> None:
+        structure, circuit = steady.structure, steady.structure.circuit
+        points = np.ascontiguousarray(steady.points if points is None else points)
+        states = np.ascontiguousarray(steady.states if states is None else states)
+        count, n, nnz = len(points), structure.size, len(structure.rows)
+        time = np.ascontiguousarray(np.resize(steady.time, count))
+        f, self.far = np.zeros((count, n + 1)), np.zeros((count, max(structure.states, 1)))
+        g, c = np.zeros((count, nnz + 1)), np.zeros((count, nnz + 1))
+        _along(
+            circuit, steady.matrix.arrays, steady.row, room(circuit.sizes), time, points, states, f, g, c, self.far
+        )  # fmt: skip
+        self.rates = -f[:, :n]
+        self.g, self.c = np.zeros((count, n, n)), np.zeros((count, n, n))
+        self.g[:, structure.rows, structure.columns] = g[:, :nnz]
+        self.c[:, structure.rows, structure.columns] = c[:, :nnz]
+
+
+def _slopes(steady: SteadyState, step: int, decision: int) -> Floats:
+    """How a decision's distance at the end of a step follows the unknowns [n]."""
+    n = steady.structure.size
+    x = steady.points[step]
+    moves = 1e-5 * np.maximum(np.abs(x[:n]), 1e-3)
+    points = np.repeat(x[None, :], 2 * n, axis=0)
+    points[np.arange(n), np.arange(n)] += moves
+    points[n + np.arange(n), np.arange(n)] -= moves
+    moved = SteadyState(
+        steady.structure, steady.matrix, steady.row, steady.period, steady.begin, np.full(2 * n, steady.time[step]),
+        points, np.zeros(2 * n), np.repeat(steady.states[step][None, :], 2 * n, axis=0), 0, 0.0,
+    )  # fmt: skip
+    far = _Linearised(moved).far[:, decision]
+    return np.asarray((far[:n] - far[n:]) / (2.0 * moves))
+
+
+def periodic_response(
+    steady: SteadyState, source: str, outputs: Sequence[tuple[str, str]], frequency: Floats,
+    sidebands: Sequence[int] = (0,),
+) -> PeriodicResponse:  # fmt: skip
+    """What a unit of `source` (V or A) at each `frequency` (Hz) does to `outputs`, at each of the `sidebands`.
+
+    Raises CircuitError for an unknown source or output, for frequencies that the steps of the steady state do not
+    resolve, and for circuits with delay lines, whose past is not linearised.
+    """
+    step, highest = float(np.max(np.diff(steady.time))), float(np.max(frequency))
+    if step * highest > 1.0 / LEAST_A_TURN:
+        raise CircuitError(
+            f"the steady state has steps of {step:g} s, which are too long for {highest:g} Hz",
+            remedy=f"Compute it with longest={0.5 / (LEAST_A_TURN * highest):.1g} s or less.",
+        )
+    structure = steady.structure
+    if structure.waves:
+        raise CircuitError(
+            "the response around a periodic state is not computed for circuits with delay lines (comparators and gate "
+            "drivers of the built-in blocks have one)",
+            remedy="Measure it in a transient, or replace them by a source with a switch.",
+        )
+    plus, minus = output_indices(structure, outputs)
+    drive = structure.unit_drive(source)[: structure.size]
+    along = _Linearised(steady)
+    jumps = _jumps(steady, along)
+    frequency = np.asarray(frequency, float)
+    parts, multipliers = [], np.empty(0, complex)
+    for start in range(0, len(frequency), _AT_ONCE):
+        some = frequency[start : start + _AT_ONCE]
+        values, multipliers = _respond(steady, along, jumps, drive, plus, minus, some, tuple(sidebands))
+        parts.append(values)
+    return PeriodicResponse(frequency, tuple(sidebands), np.concatenate(parts, axis=2), multipliers)
+
+
+def periodic_loop_gain(steady: SteadyState, probe: str, frequency: Floats) -> tuple[Complexes, PeriodicResponse]:
+    """The loop gain [F] at a voltage source of 0 V in the loop, and the responses it comes from.
+
+    The source's first node is what drives the loop, its second one where the loop goes on: -v(first) / v(second), as
+    a network analyser measures it with an injection transformer (Middlebrook 1975). Sound where the impedance towards
+    the first node is low and towards the second one high.
+    """
+    element = next((e for e in steady.structure.elements if e.name == probe), None)
+    if element is None or element.family != "voltage source":
+        raise CircuitError(f"'{probe}' is not a voltage source", remedy="Put one of 0 V into the loop and name it.")
+    response = periodic_response(steady, probe, [(element.nodes[0], "0"), (element.nodes[1], "0")], frequency)
+    return -response.values[0, 0] / response.values[1, 0], response
+
+
+#: Per step after which a decision turned: how charges follow the unknowns just before.
+_Jumps = dict[int, Floats]
+
+
+def _jumps(steady: SteadyState, along: _Linearised) -> _Jumps:
+    found = {}
+    for k in range(1, len(steady.time) - 1):
+        far = along.far[k]
+        if steady.since[k + 1] != 0.0 or not np.any(far < 0.0):
+            continue
+        decision = int(np.argmin(far))
+        speed = (far[decision] - along.far[k - 1, decision]) / (steady.time[k] - steady.time[k - 1])
+        if np.isfinite(speed) and speed < 0.0:
+            shift = -_slopes(steady, k, decision) / speed
+            found[k] = np.outer(along.rates[k] - along.rates[k + 1], shift)
+    return found
+
+
+def _respond(
+    steady: SteadyState, along: _Linearised, jumps: _Jumps, drive: Floats, plus: Integers, minus: Integers,
+    frequency: Floats, sidebands: tuple[int, ...],
+) -> tuple[Complexes, Complexes]:  # fmt: skip
+    n = len(drive)
+    t = steady.time - steady.time[0]
+    kept = np.flatnonzero(np.any(along.c[0] != 0.0, axis=1))
+    wide = len(kept) + len(frequency)
+    omega = 2.0 * np.pi * frequency
+    # Columns: a unit of each charge at the beginning, then each frequency from nothing.
+    q, d = np.zeros((n, wide), complex), np.zeros((n, wide), complex)
+    q[kept, np.arange(len(kept))] = 1.0
+    seen = np.zeros((len(t), len(plus), wide), complex)
+    for k in range(1, len(t)):
+        h = t[k] - t[k - 1]
+        euler = steady.since[k] == 0.0
+        a0 = (1.0 if euler else 2.0) / h
+        right = a0 * q + (0.0 if euler else d)
+        right[:, len(kept) :] += np.outer(drive, np.exp(1j * omega * t[k]))
+        x = np.linalg.solve(along.g[k] + a0 * along.c[k], right)
+        after = along.c[k] @ x
+        d = a0 * (after - q) - (0.0 if euler else d)
+        q = after
+        padded = np.concatenate([x, np.zeros((1, wide))])
+        seen[k] = padded[plus] - padded[minus]
+        if k in jumps:
+            q = q + jumps[k] @ x
+    seen[0] = seen[1]
+    transition, forced = q[kept][:, : len(kept)], q[kept][:, len(kept) :]
+    values = np.empty((len(plus), len(sidebands), len(frequency)), complex)
+    for j, w in enumerate(omega):
+        closing = np.exp(1j * w * steady.period) * np.eye(len(kept)) - transition
+        begin = np.linalg.solve(closing, forced[:, j])
+        whole = seen[:, :, len(kept) + j] + seen[:, :, : len(kept)] @ begin
+        for s, sideband in enumerate(sidebands):
+            turning = np.exp(-1j * (w + 2.0 * np.pi * sideband / steady.period) * t)
+            values[:, s, j] = np.trapezoid(whole * turning[:, None], t, axis=0) / steady.period
+    return values, np.asarray(np.linalg.eigvals(transition), complex)
