@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from verdad_core.errors import ConvergenceError, NetlistError, VerdadError
-from verdad_core.simulate import Ac, Dc, Limits, Noise, Op, Pz, Sens, Tf, simulate
+from verdad_core.simulate import Ac, Dc, Four, Limits, Noise, Op, Pz, Sens, Simulation, Tf, Tran, simulate
 
 FILTER = """First-order low-pass
 v1 in 0 dc 2 ac 1
@@ -88,10 +88,7 @@ def test_an_unstable_bias_point_is_said_loudly() -> None:
     assert any("right half-plane" in warning.message and warning.place.line == 5 for warning in simulation.warnings)
 
 
-def test_what_is_not_there_yet_is_a_warning() -> None:
-    simulation = simulate(FILTER + ".tran 1u 1m\n")
-    assert simulation.analyses == []
-    assert [(w.place.line, "transient" in w.message) for w in simulation.warnings] == [(6, True)]
+def test_a_file_that_asks_for_nothing_is_told_so() -> None:
     assert "no analysis" in simulate(FILTER).warnings[0].message
 
 
@@ -139,3 +136,96 @@ def test_included_texts_come_from_what_is_handed_in() -> None:
     assert op.values["v(a)"] == 1
     with pytest.raises(NetlistError, match="not here"):
         simulate(text)
+
+
+class TestTransient:
+    STEP = "Step into a low-pass\nv1 in 0 pulse(0 1 1m 1u 1u 1 2)\nr1 in out 1k\nc1 out 0 1u\n"
+
+    def only(self, simulation: Simulation) -> Tran:
+        [tran] = simulation.analyses
+        assert isinstance(tran, Tran)
+        return tran
+
+    def test_points_counts_and_json(self) -> None:
+        simulation = simulate(self.STEP + ".tran 10u 6m\n")
+        tran = self.only(simulation)
+        t = tran.time
+        assert (t[0], t[-1]) == (0, 6e-3)
+        assert np.diff(t).max() <= 10e-6 * (1 + 1e-9)
+        exact = np.where(t > 1e-3, 1 - np.exp(-(t - 1e-3) / 1e-3), 0)
+        assert tran.vectors["v(out)"] == pytest.approx(exact, abs=1e-3)
+        assert set(tran.vectors) == {"v(in)", "v(out)", "i(v1)"}
+        assert tran.counts["steps"] == len(t) - 1
+        plain = simulation.json()["analyses"][0]
+        assert plain["kind"] == "tran"
+        assert len(plain["time"]) == len(plain["vectors"]["v(out)"]) == len(t)
+        json.dumps(plain, allow_nan=False)
+
+    def test_given_conditions(self) -> None:
+        [tran] = run(".tran 10u 3m uic\n.ic v(out)=2\n", "Decay\nr1 out 0 1k\nc1 out 0 1u\n")
+        assert tran.vectors["v(out)"] == pytest.approx(2 * np.exp(-tran.time / 1e-3), abs=2e-3)
+
+    def test_points_from_a_time_on_with_a_longest_step(self) -> None:
+        [tran] = run(".tran 1m 6m 2m 0.1m\n", self.STEP)
+        assert tran.time[0] >= 2e-3
+        assert np.diff(tran.time).max() <= 0.1e-3 * (1 + 1e-9)
+
+    def test_harmonics_wherever_their_statement_stands(self) -> None:
+        text = "Clipped\nv1 in 0 sin(0 2 1k)\nr1 in out 1k\nb1 x 0 v=limit(v(out),-1,1)\nr2 x 0 1k\n"
+        tran, four = run(".four 1k v(x) v(in,x)\n.tran 2u 3m\n", text)
+        assert isinstance(four, Four)
+        assert four.frequency.tolist() == [1e3 * k for k in range(1, 10)]
+        # A sine of 2 V clipped at 1 V: b1 = (2/pi) (2 asin(1/2) + 2 cos(asin(1/2)) / 2 * ..) in closed form.
+        angle = math.asin(0.5)
+        first = 2 / math.pi * (2 * angle - math.sin(2 * angle)) + 4 / math.pi * math.cos(angle)
+        assert four.magnitudes["v(x)"][0] == pytest.approx(first, rel=1e-3)
+        assert four.thd["v(x)"] == pytest.approx(np.sqrt(np.sum(four.magnitudes["v(x)"][1:] ** 2)) / first, rel=2e-3)
+        assert "v(in,x)" in four.thd
+        assert tran.kind == "tran"
+
+    def test_tolerances_and_rule_are_options(self) -> None:
+        coarse, fine, gear = (
+            run(f".tran 1m 6m\n.options {options}\n", self.STEP)[0].counts["steps"]
+            for options in ("reltol=1e-2", "reltol=1e-5 vntol=1n", "reltol=1e-5 vntol=1n method=gear")
+        )
+        assert coarse < fine < gear
+
+    @pytest.mark.parametrize(
+        ("cards", "said"),
+        [
+            (".tran 0 1m", "steps of 0 s is not possible"),
+            (".tran 1u -1m", "is not possible"),
+            (".tran 1m 1u", "the step of 0.001 s is longer than the run"),
+            (".tran 1n 2", "asks for 2e\\+09 steps"),
+            (".tran 1u 1m\n.four 1 v(out)", "no whole period of 1 Hz"),
+            (".four 1k v(out)", "needs a transient"),
+            (".tran 1u 1m\n.four 1k v(nowhere)", "there is no output v\\(nowhere\\)"),
+            (".tran 1u 1m\n.options method=magic", "the method 'magic' is not known"),
+            ("v2 x 0 pwl(0 0 1m 1 1m 2)\nr9 x 0 1\n.tran 1u 1m", "PWL has two values at 0.001 s"),
+        ],
+    )
+    def test_what_cannot_be_done(self, cards: str, said: str) -> None:
+        with pytest.raises(VerdadError, match=said):
+            run(cards + "\n", self.STEP)
+
+    def test_a_run_that_cannot_go_on_keeps_its_results(self) -> None:
+        text = "Ends\nb1 x 0 v=1+v(x)*if(time>0.5m,1,0)\nr1 x 0 1k\nc1 y 0 1n\nr2 y x 1k\n.tran 10u 1m\n.op\n"
+        simulation = simulate(text)
+        tran = self.only(simulation)
+        assert tran.time[-1] == pytest.approx(0.5e-3, rel=0.05)
+        assert simulation.stopped is not None
+        assert simulation.stopped.place.line == 6
+        assert "no single solution" in simulation.json()["stopped"]["error"]
+
+    def test_time_and_points_are_limited(self) -> None:
+        simulation = simulate(self.STEP + ".tran 1u 5\n", limits=Limits(seconds=0.2))
+        assert simulation.stopped is not None
+        assert "took longer than 0.2 s" in str(simulation.stopped)
+        assert 0 < self.only(simulation).time[-1] < 5
+        tran = self.only(simulate(self.STEP + ".tran 1u 6m\n", limits=Limits(points=500)))
+        assert len(tran.time) <= 500
+        assert tran.vectors["v(out)"].max() == pytest.approx(1 - math.exp(-5), abs=1e-3)
+
+    def test_a_ring_of_decisions_is_said_to_start_from_rest(self) -> None:
+        simulation = simulate("Ring\nb1 x 0 v=if(v(y)>0.5,0,1)\nr1 x y 1k\nc1 y 0 1n\n.tran 0.1u 5u\n")
+        assert any("no operating point was found, so the transient starts" in w.message for w in simulation.warnings)

@@ -18,6 +18,7 @@ from typing import Any
 
 import numpy as np
 
+from verdad_core.analyses.in_time import in_time
 from verdad_core.analyses.marcher import Accuracy, Marcher
 from verdad_core.analyses.transient import Start, begin_at
 from verdad_core.arrays import Floats
@@ -82,7 +83,7 @@ def steady_state(
     """
     if not (np.isfinite(period) and period > 0):
         raise CircuitError(f"a period of {period:g} s is not possible", remedy="Give one above zero.")
-    rows = matrix or ParameterMatrix.single(structure)
+    structure, rows = in_time(structure, matrix or ParameterMatrix.single(structure))
     nominal = ParameterMatrix.single(structure)
     accuracy = accuracy or Accuracy()
     beginning = begin_at(structure, nominal, start, initial or {}, threads)
@@ -167,13 +168,16 @@ class _Shooting:
     def _period(self) -> Floats:
         """Run one period; its points, beginning with where it starts."""
         self.periods += 1
-        first = np.concatenate([[self.march.now], self.march.x[:-1], np.zeros(1 + self.structure.states)])
+        begin = self.march.now
         if self.node is None:
             self.march.restart(self.period / STEPS)
             blocks = list(self.march.to(self.march.now + self.period, lambda _: self.look(0.0)))
         else:
             blocks = self._crossing(self.node)
-        return np.concatenate([first[None, :], *blocks])
+        # The unknowns at the beginning are those of the short first step: charges alone were carried over.
+        first = blocks[0][:1].copy()
+        first[0, 0] = begin
+        return np.concatenate([first, *blocks])
 
     def _to_a_crossing(self, node: int, most: int) -> None:
         """Let an oscillator start: until the swing of its node grows no more, then to an upward crossing."""

@@ -9,6 +9,7 @@ from enum import StrEnum
 
 import numpy as np
 
+from verdad_core.analyses.in_time import in_time
 from verdad_core.analyses.initial import check_conditions, check_held
 from verdad_core.analyses.marcher import Accuracy, Counts, Marcher, NoiseInTime
 from verdad_core.analyses.operating_point import operating_point
@@ -90,7 +91,7 @@ def transient(
     initial conditions that contradict.
     """
     _check(stop, since, longest, accuracy or Accuracy(), times, noise)
-    rows = matrix or ParameterMatrix.single(structure)
+    structure, rows = in_time(structure, matrix or ParameterMatrix.single(structure))
     longest = stop / LEAST_STEPS if longest is None else longest
     beginning = begin_at(structure, rows, start, initial or {}, threads)
     traces: list[Trace | None] = [None] * rows.rows
@@ -237,17 +238,18 @@ class _Collected:
 def thinned(points: Floats, most: int) -> Floats:
     """About `most` of the rows of points [T, 1 + outputs] at most, both ends and every output's extremes among them.
 
-    The run is cut into stretches of equally many points; of each its first point and every output's least and
-    greatest value stay.
+    The run is cut into stretches of equal time; of each its first point and every output's least and greatest value
+    stay.
     """
     outputs = points.shape[1] - 1
     stretches = max(1, most // (1 + 2 * outputs))
     if len(points) <= max(most, 2):
         return points
-    edges = np.linspace(0, len(points), stretches + 1).astype(int)[:-1]
-    keep = {0, len(points) - 1, *edges.tolist()}
+    time = points[:, 0]
+    edges = np.searchsorted(time, np.linspace(time[0], time[-1], stretches + 1)[:-1])
+    keep = {0, len(points) - 1}
     for first, last in zip(edges, [*edges[1:], len(points)], strict=True):
         if last > first:
             part = points[first:last, 1:]
-            keep.update((first + part.argmin(axis=0)).tolist(), (first + part.argmax(axis=0)).tolist())
+            keep.update([first, *(first + part.argmin(axis=0)).tolist(), *(first + part.argmax(axis=0)).tolist()])
     return points[sorted(keep)]

@@ -198,7 +198,8 @@ def begin(
     for k in range(n):
         size[k] = abs(x[k])
     _note_distances(circuit, work, past)
-    past[SINCE] = 1.0
+    # Where nodes were held until now, currents jump as they are let go.
+    past[SINCE] = 1.0 if conditions else 0.0
     return SOLVED, steps
 
 

@@ -103,7 +103,11 @@ def spectrum(
 def resampled(time: Floats, values: Floats, instants: Floats) -> Floats:
     """A waveform at other instants within it."""
     unique = np.concatenate([[True], np.diff(time) > 0])
-    if np.count_nonzero(unique) < 3:
+    t, v = time[unique], values[unique]
+    if len(t) < 3:
         return np.interp(instants, time, values)
-    found = Akima1DInterpolator(time[unique], values[unique], method="makima")(np.clip(instants, time[0], time[-1]))
+    # Two more points on a level at both ends, or a steep edge at an end would be carried on beyond it.
+    before, after = t[0] - (t[1] - t[0]) * np.array([2.0, 1.0]), t[-1] + (t[-1] - t[-2]) * np.array([1.0, 2.0])
+    whole = np.concatenate([before, t, after]), np.concatenate([v[[0, 0]], v, v[[-1, -1]]])
+    found = Akima1DInterpolator(*whole, method="makima")(np.clip(instants, t[0], t[-1]))
     return np.asarray(found, float)

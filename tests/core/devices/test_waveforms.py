@@ -8,7 +8,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from verdad_core.arrays import Floats
-from verdad_core.devices.waveforms import DEFAULTS, EXP, FORMS, GAUSSIAN, PULSE, PWL, SFFM, SIN, UNIFORM, value_at
+from verdad_core.devices.waveforms import (
+    DEFAULTS,
+    EXP,
+    FORMS,
+    GAUSSIAN,
+    PULSE,
+    PWL,
+    SFFM,
+    SIN,
+    UNIFORM,
+    longest_step,
+    next_corner,
+    value_at,
+)
 from verdad_core.jit import entry, pointer
 
 
@@ -89,3 +102,48 @@ def test_drawn_noise_has_its_size_and_its_seed() -> None:
     assert not np.array_equal(gaussian, at(GAUSSIAN, (2.0, 1e-6, 2.0), *times))
     between = at(GAUSSIAN, (2.0, 1e-6, 1.0), 0.5e-6)[0]
     assert between == pytest.approx(gaussian[:2].mean(), rel=1e-6)
+
+
+@entry
+def _ahead(kind: int, values: Floats, t: float) -> tuple[float, float]:
+    return next_corner(kind, pointer(values), 0, len(values), t), longest_step(kind, pointer(values), 0, t)
+
+
+def corners(kind: int, values: tuple[float, ...], stop: float) -> list[float]:
+    """All corners up to a time, each found from the one before it."""
+    given, t, found = np.array([*values, *DEFAULTS.get(kind, ())[len(values) :]]), 0.0, []
+    while (t := _ahead(kind, given, t)[0]) <= stop:
+        found.append(t)
+    return found
+
+
+def test_every_corner_is_announced_once() -> None:
+    assert corners(PULSE, (0, 1, 1, 0.5, 0.25, 2, 10), 15) == pytest.approx([1, 1.5, 3.5, 3.75, 11, 11.5, 13.5, 13.75])
+    assert corners(PULSE, (0, 1, 1), 100) == [1]
+    assert corners(PWL, (math.nan, 0, 0, 1, 1, 3, 0), 100) == [1, 3]
+    assert corners(PWL, (1.0, 0, 0, 1, 1, 3, 0), 8) == pytest.approx([1, 3, 5, 7])
+    assert corners(SIN, (0, 1, 1e3, 0.5), 10) == [0.5]
+    assert corners(EXP, (0, 1, 1, 1, 2, 1), 10) == [1, 2]
+    assert corners(GAUSSIAN, (1, 0.25, 1), 1) == pytest.approx([0.25, 0.5, 0.75, 1])
+    assert corners(SFFM, (0, 1, 1, 1, 1), 10) == []
+
+
+@given(
+    st.floats(0, 1), st.floats(1e-9, 0.2), st.floats(0, 0.2), st.floats(1e-9, 0.5), st.floats(1, 3), st.floats(0, 50)
+)
+def test_a_pulse_is_straight_up_to_its_next_corner(
+    delay: float, rise: float, fall: float, width: float, period: float, t: float
+) -> None:
+    pulse = np.array([0.0, 1.0, delay, rise, fall, width, period])
+    corner, _ = _ahead(PULSE, pulse, t)
+    assert corner > t
+    inside = t + (corner - t) * np.array([0.01, 0.25, 0.5, 0.75, 0.99])
+    values = at(PULSE, tuple(pulse), *inside)
+    assert np.interp(inside, inside[[0, -1]], values[[0, -1]]) == pytest.approx(values, abs=1e-5)
+
+
+def test_waveforms_without_corners_say_how_long_steps_may_be() -> None:
+    assert _ahead(SIN, np.array([0, 1, 1e3, 0.0, 0, 0]), 1.0)[1] == pytest.approx(1e-3 / 24)
+    assert _ahead(SFFM, np.array([0.0, 1, 1e4, 5, 1e3]), 1.0)[1] == pytest.approx(1 / (24 * 15e3))
+    assert _ahead(EXP, np.array([0, 1, 1.0, 0.1, 5, 1]), 1.5)[1] == pytest.approx(0.025)
+    assert _ahead(EXP, np.array([0, 1, 1.0, 0.1, 5, 1]), 3.0)[1] == math.inf

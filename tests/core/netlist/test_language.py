@@ -145,6 +145,8 @@ def test_errors_in_included_files_name_the_file() -> None:
         ("a1 1 0 gate", "starts no element"),
         ("t1 1 0 2 0 z0=50", "needs Z0 and TD"),
         ("i1 1 0 pwl(0 0 2m 1 1m 2)", "run backwards"),
+        ("i1 1 0 pwl(0 0 1m 1 1m 2)", "two values at 0.001 s"),
+        (".four 1k out", "needs outputs"),
         (".model m ako:m d\nd1 1 0 m", "based on itself"),
     ],
 )
@@ -154,7 +156,7 @@ def test_what_cannot_be_done_is_an_error(text: str, message: str) -> None:
 
 
 def test_what_is_not_supported_is_a_finding_with_its_consequence() -> None:
-    found = notes(".step param x 1 2 1\n.model g ugate(tp=1n)\n.options reltol=1m\n.print v(1)\nr1 1 0 {log(2)}")
+    found = notes(".step param x 1 2 1\n.model g ugate(tp=1n)\n.options gmin=1p\n.print v(1)\nr1 1 0 {log(2)}")
     assert [line for line, _ in found] == [1, 2, 3, 4, 5]
     assert "not done" in found[0][1]
     assert "cannot be simulated" in found[1][1]

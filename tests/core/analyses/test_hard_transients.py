@@ -1,0 +1,147 @@
+"""Circuits that are hard in time run to their end, and do what their designer would expect."""
+
+import numpy as np
+import pytest
+
+from tests.core.analyses.in_time import trace
+from tests.core.circuits import structure
+from verdad_core.analyses.transient import Start, transient
+
+BUCK = (
+    "vin in 0 12\nvg g 0 pulse(0 5 0 20n 20n 1.2u 3.3333u)\ns1 in x g 0 sw\nd1 0 x d\nl1 x out 10u\nc1 out e 47u\n"
+    "re e 0 10m\nr1 out 0 3\n.model sw vswitch(ron=50m roff=1meg von=4 voff=1)\n"
+)
+
+
+@pytest.mark.parametrize("diode", ["d(is=1e-9 n=1.1 rs=20m)", "d(is=1e-9 n=1.1 rs=20m cjo=100p tt=5n)"])
+def test_a_step_down_converter_starts_from_cold(diode: str) -> None:
+    found = trace(BUCK + f".model d {diode}", 400e-6, ["out", "x"], start=Start.COLD)
+    # 12 V times duty 1.22 / 3.33 less the diode's and the switch's share; the start overshoots.
+    late = found.values[0][found.time > 350e-6]
+    assert 3.5 < late.mean() < 4.3
+    assert found.values[0].max() > 5.5
+    assert -1.2 < found.values[1].min() < -0.5
+
+
+def test_a_synchronous_converter_with_modulator_and_gate_drivers_starts_from_cold() -> None:
+    text = (
+        "vin in 0 12\nvdr vdr 0 10\nvc ctl 0 0.45\nxp ctl 0 u l pwm frequency=300k dead=30n\neus us x u 0 1\n"
+        "xu us x bst gu gate_driver\nxl l 0 vdr gl gate_driver\ndb vdr bst db\ncb bst x 100n\n"
+        "mu in gu x m\nml x gl 0 m\n"
+        "l1 x out 10u\nc1 out e 47u\nre e 0 10m\nr1 out 0 3\n.model db d(is=1e-9)\n"
+        ".model m vnmos(vto=2 kp=20 cgs=800p cgdmax=400p cgdmin=40p cjo=300p rg=1 rd=10m)"
+    )
+    found = trace(text, 60e-6, ["out", "x", "gu", "gl"], start=Start.COLD)
+    _, x, gu, gl = found.values
+    assert x.max() > 11.5
+    assert x.min() > -1.5
+    # Never both gates above their thresholds.
+    assert not np.any((gu - x > 3) & (gl > 3))
+    assert np.any(gu - x > 8)
+    assert np.any(gl > 8)
+
+
+def test_a_bridge_charges_a_large_capacitor() -> None:
+    text = (
+        "vs a b sin(0 17 50)\nd1 a p d\nd2 b p d\nd3 n a d\nd4 n b d\nrg n 0 1m\nc1 p n 4700u\nrl p n 10\n"
+        ".model d d(is=1e-8 n=1.5 rs=20m cjo=100p tt=1u)"
+    )
+    found = trace(text, 0.2, ["p"])
+    late = found.values[0][found.time > 0.15]
+    # Ripple of a full-wave rectifier: about I / (2 f C), less the time of conduction (common practice, no source).
+    ripple = np.ptp(late)
+    assert 14 < late.max() < 16
+    assert 0.5 * 1.4 / (100 * 4.7e-3) < ripple < 1.4 / (100 * 4.7e-3)
+
+
+def test_an_inductor_turns_off_into_avalanche() -> None:
+    text = (
+        "vin in 0 24\nl1 in d 1m ic=0\nrl in d 1meg\nm1 d g 0 m\nvg g 0 pulse(0 10 1u 10n 10n 50u 200u)\nd1 0 d z\n"
+        ".model z d(is=1e-10 bv=60 ibv=1m rs=0.1 cjo=200p)\n.model m vnmos(vto=3 kp=10)"
+    )
+    found = trace(text, 190e-6, ["d", "i(l1)"])
+    peak = found.values[1].max()
+    assert peak == pytest.approx(24 * 50e-6 / 1e-3, rel=0.02)
+    assert 60 < found.values[0].max() < 61
+    # The clamp's voltage less the supply takes the current back: t = L I / (60.2 - 24).
+    off = found.time > 51.1e-6
+    done = found.time[off][np.argmax(found.values[1][off] < 0)]
+    assert done - 51e-6 == pytest.approx(1e-3 * peak / 36.2, rel=0.01)
+
+
+def test_ideal_switches_with_edges_of_no_time() -> None:
+    text = (
+        "v1 in 0 10\nvg g 0 pulse(0 1 1u 0 0 5u 10u)\ns1 in x g 0 s\ns2 x 0 g 0 t\nl1 x o 10u\nc1 o 0 10u\nr1 o 0 2\n"
+        ".model s sw(vt=0.5 ron=10m roff=1g)\n.model t sw(vt=0.5 ron=1g roff=10m)"
+    )
+    found = trace(text, 500e-6, ["x", "o"], start=Start.COLD)
+    assert found.counts is not None
+    assert found.counts.turned == 200
+    assert found.values[1][found.time > 400e-6].mean() == pytest.approx(5, rel=0.05)
+
+
+def test_a_ring_of_decisions_starts_without_an_operating_point() -> None:
+    """X = y < 1/2 behind an RC has no operating point; what it does is to stay at the threshold (a sliding mode)."""
+    text = "b1 x 0 v=if(v(y)>0.5,0,1)\nr1 x y 1k\nc1 y 0 1n"
+    found = trace(text, 20e-6, ["y"])
+    assert found.unsettled
+    assert found.values[0][found.time > 5e-6] == pytest.approx(0.5, abs=2e-3)
+
+
+def test_nested_decisions_with_hysteresis_oscillate() -> None:
+    text = "b1 x 0 v=if(v(y)>0.6,0,if(v(y)<0.4,1,v(w)>0.5))\nrw x w 1\ncw w 0 1p\nr1 x y 1k\nc1 y 0 1n ic=0"
+    found = trace(text, 20e-6, ["y"], start=Start.CONDITIONS)
+    late = found.values[0][found.time > 5e-6]
+    assert (late.min(), late.max()) == pytest.approx((0.4, 0.6), abs=2e-3)
+
+
+def test_a_latch_flips_and_flips_back() -> None:
+    """Without a capacitance anywhere the flip takes no time: there is no solution near the last one to go to."""
+    text = (
+        "vcc vcc 0 5\nq1 c1 b1 0 q\nq2 c2 b2 0 q\nr1 vcc c1 1k\nr2 vcc c2 1.1k\nra c1 b2 10k\nrb c2 b1 10k\n"
+        "vs s 0 pulse(0 5 10u 10n 10n 5u)\nrs s b1 5k\nvr r 0 pulse(0 5 30u 10n 10n 5u)\nrr r b2 5k\n"
+        ".model q npn(bf=100)"
+    )
+    found = trace(text, 60e-6, ["c1", "c2"])
+    for start, stop, low, high in ((20e-6, 29e-6, 0, 1), (45e-6, 60e-6, 1, 0)):
+        volts = found.values[:, (found.time > start) & (found.time < stop)].mean(axis=1)
+        assert volts[low] < 0.3
+        assert volts[high] > 4
+
+
+def test_an_op_amp_model_with_a_large_load_rings_on() -> None:
+    """Loop gain's phase margin with 100 Ω and 100 nF and a second pole at 1 MHz is negative: it oscillates."""
+    text = (
+        "vp vp 0 5\nvn vn 0 -5\nvi i 0 pulse(0 0.1 1u 10n 10n 1)\ncl o 0 100n\n"
+        "x1 i o vp vn o opamp pole2=1meg gbw=10meg slew=50meg"
+    )
+    found = trace(text, 300e-6, ["o"])
+    assert np.ptp(found.values[0][found.time > 250e-6]) > 0.2
+
+
+def test_time_constants_from_nanoseconds_to_seconds() -> None:
+    text = "v1 in 0 pulse(0 1 1n 1n 1n 1 2)\nr1 in a 1\nc1 a 0 1n\nr2 a b 1meg\nc2 b 0 1u"
+    found = trace(text, 2.0, ["a", "b"])
+    assert len(found.time) < 500
+    assert np.interp(1e-3, found.time, found.values[0]) == pytest.approx(1, rel=1e-3)
+    assert np.interp(1.0, found.time, found.values[1]) == pytest.approx(1 - np.exp(-1), abs=1e-3)
+
+
+def test_a_second_with_microsecond_pulses() -> None:
+    """Every one of 100 pulses is seen: the detector's capacitor gains I R-limited charge in each."""
+    text = "v1 in 0 pulse(0 1 1m 10n 10n 1u 10m)\nr1 in a 1k\nc1 a 0 100p\nr2 a 0 10k"
+    found = trace(text, 1.0, ["a"], most_points=2000)
+    tops = [found.values[0][(found.time > k * 10e-3) & (found.time < (k + 1) * 10e-3)].max() for k in range(100)]
+    assert tops == pytest.approx([10 / 11] * 100, rel=1e-3)
+
+
+def test_a_run_that_cannot_go_on_says_when_and_where() -> None:
+    """From half a millisecond on the source asks x = x + 1 V of its own node."""
+    text = "b1 x 0 v=1+v(x)*if(time>0.5m,1,0)\nr1 x 0 1k\nc1 y 0 1n\nr2 y x 1k"
+    found = transient(structure(text), 1e-3, [("x", "0")]).trace()
+    assert found.time[-1] == pytest.approx(0.5e-3, rel=1e-3)
+    assert found.values[0] == pytest.approx(1)
+    said = str(found.failure)
+    assert "at 500.01 µs the transient has no single solution" in said
+    assert "its last steps were" in said
+    assert "b1" in said
