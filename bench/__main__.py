@@ -7,49 +7,31 @@ from __future__ import annotations
 
 import os
 import resource
-import statistics
 import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
-from dataclasses import dataclass
+from itertools import chain
 
 import numpy as np
 from scipy.optimize import root
 
+from bench import in_time
+from bench.case import Case, circuit_of, median, report
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.noise import noise
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.sensitivity import ac_sensitivity, dc_sensitivity
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.structure import Structure, compile_structure
-from verdad_core.netlist.flatten import flatten
-from verdad_core.netlist.reader import read
+from verdad_core.engine.structure import Structure
 
 ROWS = 1000
 FREQUENCY = np.geomspace(1, 1e6, 200)
 
 
-@dataclass(frozen=True)
-class Case:
-    """What is timed, against what; `scale` is how many times the reference's work the case does."""
-
-    name: str
-    reference: str
-    run: Callable[[], object]
-    run_reference: Callable[[], object]
-    scale: float = 1.0
-
-
-def _structure(text: str) -> Structure:
-    flat = flatten(read(text).require())
-    return compile_structure(flat.elements, flat.nodesets)
-
-
 def _ladder(sections: int) -> Structure:
     cards = [f"r{k} n{k} n{k + 1} 1k\nc{k} n{k + 1} 0 1n" for k in range(sections)]
-    return _structure("v1 n0 0 ac 1\n" + "\n".join(cards))
+    return circuit_of("v1 n0 0 ac 1\n" + "\n".join(cards))
 
 
 def _rows(structure: Structure, element: str) -> ParameterMatrix:
@@ -85,7 +67,7 @@ def _operating_point_case() -> Case:
         f"ra{k} vcc b{k} 80k\nrb{k} b{k} 0 20k\nd{k} c{k} b{k} d"
         for k in range(10)
     )
-    structure = _structure(f"v1 vcc 0 12\n{stages}\n.model m npn(bf=150)\n.model d d(is=1e-15)")
+    structure = circuit_of(f"v1 vcc 0 12\n{stages}\n.model m npn(bf=150)\n.model d d(is=1e-15)")
     matrix = _rows(structure, "re3")
     is_, vt, bf = 1e-16, 0.025865, 150.0
 
@@ -148,7 +130,7 @@ def _amplifiers() -> Structure:
         for k in range(10)
     )
     models = ".model m npn(bf=150 cje=5p cjc=2p tf=0.3n)\n.model d d(is=1e-15 cjo=1p)"
-    return _structure(f"v1 vcc 0 12\nvin in 0 0 ac 1\n{stages}\n{models}")
+    return circuit_of(f"v1 vcc 0 12\nvin in 0 0 ac 1\n{stages}\n{models}")
 
 
 def _noise_case() -> Case:
@@ -195,15 +177,6 @@ def _cold() -> float:
         return time.perf_counter() - start
 
 
-def _median(run: Callable[[], object], times: int = 5) -> float:
-    seconds = []
-    for _ in range(times):
-        start = time.perf_counter()
-        run()
-        seconds.append(time.perf_counter() - start)
-    return statistics.median(seconds)
-
-
 _FIRST_RESULT = """
 import time; start = time.perf_counter()
 import numpy as np
@@ -225,16 +198,12 @@ def main() -> None:
         _ac_case(), _operating_point_case(), _threads_case(), _noise_case(), _dc_sensitivity_case(),
         _ac_sensitivity_case(_amplifiers(), "c0"), _ac_sensitivity_case(_ladder(28), "n28"),
     )  # fmt: skip
-    for case in cases:
-        case.run()
-        own, reference = _median(case.run), _median(case.run_reference) * case.scale
-        ratio = (
-            f"{reference / own:.1f} times faster than" if own < reference else f"{own / reference:.2f} times as long as"
-        )
-        print(f"{case.name}\n    {own * 1e3:.0f} ms; {ratio} {case.reference}")
+    for case in chain(cases, in_time.cases()):
+        report(case)
+    in_time.growth()
     fresh = subprocess.run([sys.executable, "-c", _FIRST_RESULT], capture_output=True, text=True, check=True)
     seconds, megabytes = map(float, fresh.stdout.split())
-    bare = _median(lambda: subprocess.run([sys.executable, "-c", "import numba, scipy.special"], check=True), 3)
+    bare = median(lambda: subprocess.run([sys.executable, "-c", "import numba, scipy.special"], check=True), 3)
     print(
         f"fresh process, kernels from the cache, to the first result\n    {seconds:.2f} s, {megabytes:.0f} MB; "
         f"{seconds / bare:.1f} times what importing numba and scipy alone takes"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
@@ -11,8 +12,8 @@ import numpy as np
 
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Floats, Integers
-from verdad_core.devices import FAMILIES
-from verdad_core.devices.base import COUNT
+from verdad_core.devices import FAMILIES, Family
+from verdad_core.devices.base import COUNT, PARAMETERS
 from verdad_core.devices.waves import WAVE
 from verdad_core.engine import march as marching
 from verdad_core.engine import past as keep
@@ -24,8 +25,9 @@ from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Place
 from verdad_core.units import format_value
 
-#: Points that one call of the kernel may bring, and attempts it may make before progress and clocks are looked at.
-POINTS, ATTEMPTS = 4096, 8192
+#: Points that one call of the kernel may bring; attempts of the first one, and about how long (s) each of the others
+#: may take before progress and clocks are looked at again.
+POINTS, ATTEMPTS, BETWEEN_LOOKS = 4096, 64, 0.05
 
 #: Rows of waves that lines remember before those that nothing asks for any more are dropped.
 _WAVE_ROWS = 4096
@@ -88,16 +90,22 @@ def roles(structure: Structure, matrix: ParameterMatrix) -> Integers:
             found.append(keep.ABSENT)
         elif family.ahead:
             found.append(keep.EACH_STEP)
-        elif not family.linear or family.recall or _curves(structure, matrix, family.name, family.curving):
+        elif not family.linear or family.recall or (family.curving and _curves(matrix, family, structure.heads[k])):
             found.append(keep.EACH_ITERATION)
         else:
             found.append(keep.ONCE)
     return np.array(found, dtype=np.int32)
 
 
-def _curves(structure: Structure, matrix: ParameterMatrix, family: str, names: tuple[str, ...]) -> bool:
-    columns = [structure.column(e.name, name) for e in structure.elements if e.family == family for name in names]
-    return bool(np.any(matrix.nominal[columns])) or bool(np.any(matrix.values[:, np.isin(matrix.columns, columns)]))
+def _curves(matrix: ParameterMatrix, family: Family, head: Integers) -> bool:
+    """Whether any parameter that makes this family's charges curve is not zero in any row."""
+    wide, first, count = len(family.parameters), int(head[PARAMETERS]), int(head[COUNT])
+    places = [k for k, parameter in enumerate(family.parameters) if parameter.name in family.curving]
+    if np.any(matrix.nominal[first : first + wide * count].reshape(count, wide)[:, places]):
+        return True
+    columns = matrix.columns - first
+    varied = (columns >= 0) & (columns < wide * count)
+    return bool(varied.any()) and bool(np.any(matrix.values[:, varied & np.isin(columns % wide, places)]))
 
 
 class Marcher:
@@ -216,12 +224,16 @@ class Marcher:
         ConvergenceError where the march cannot go on; the points before have come by then.
         """
         self.past[keep.STOP] = stop
+        attempts = ATTEMPTS
         while True:
             look(self.now)
+            begin = time.perf_counter()
             why, self.plan, saved, self.rows = marching.march(
                 self.circuit, self.memory, self.past, self.roles, self.plan, self.waves, self.rows, self.width,
-                self.arrivals, self.kept, self.times, self.plus, self.minus, ATTEMPTS, self.grain,
+                self.arrivals, self.kept, self.times, self.plus, self.minus, attempts, self.grain,
             )  # fmt: skip
+            took = max(time.perf_counter() - begin, 1e-6)
+            attempts = int(min(max(attempts * BETWEEN_LOOKS / took, 1), 4 * attempts))
             if not len(self.times) and saved:
                 yield self.kept[:saved].copy()
             if why == marching.DONE:

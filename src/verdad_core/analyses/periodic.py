@@ -34,6 +34,9 @@ DEPTH = 8
 #: Steps that a period has at least.
 STEPS = 40
 
+#: What a period may change, in units of the tolerance, where it is waited for the steady state.
+UNCHANGED = 0.01
+
 #: Periods that an oscillator runs before its swing is looked at again.
 STRETCH = 8
 
@@ -72,14 +75,15 @@ class SteadyState:
 def steady_state(
     structure: Structure, period: float, *, matrix: ParameterMatrix | None = None, start: Start = Start.OPERATING_POINT,
     initial: Mapping[str, float] | None = None, accuracy: Accuracy | None = None, settle: int = 4, most: int = 200,
-    oscillates: str | None = None, longest: float | None = None, look: Callable[[float], None] = lambda _: None,
-    threads: int | None = None,
+    oscillates: str | None = None, longest: float | None = None, extrapolate: bool = True,
+    look: Callable[[float], None] = lambda _: None, threads: int | None = None,
 ) -> list[SteadyState]:  # fmt: skip
     """The steady state of every row of `matrix`; rows after the first one start from the nominal one's.
 
     `period` (s) is that of the sources, or about that of an oscillator, whose node is named by `oscillates`. Steps are
-    at most `longest` (s; default: a fortieth of the period). `settle` periods are run before the extrapolation begins.
-    Raises CircuitError for an impossible period, and ConvergenceError where a row is not periodic after `most` periods.
+    at most `longest` (s; default: a fortieth of the period). `settle` periods are run before the extrapolation begins;
+    without `extrapolate` it is run until a period changes nothing, by a hundredth of the tolerance. Raises
+    CircuitError for an impossible period, and ConvergenceError where a row is not periodic after `most` periods.
     """
     if not (np.isfinite(period) and period > 0):
         raise CircuitError(f"a period of {period:g} s is not possible", remedy="Give one above zero.")
@@ -93,7 +97,7 @@ def steady_state(
         shooting = _Shooting(
             structure, which, row, x, kept, conditions, period, longest or period / STEPS, accuracy, oscillates, look
         )
-        return shooting.solve(settle, most)
+        return shooting.solve(settle, most, extrapolate)
 
     first = solve(
         beginning.matrix, 0, beginning.values[0], beginning.states[0], bool(beginning.from_charges[0]), settle
@@ -126,7 +130,7 @@ class _Shooting:
         self.level = 0.0
         self.periods = 0
 
-    def solve(self, settle: int, most: int) -> SteadyState:
+    def solve(self, settle: int, most: int, extrapolate: bool) -> SteadyState:
         if self.node is not None:
             self._to_a_crossing(self.node, most)
         missing = np.zeros(self.structure.size)
@@ -149,14 +153,15 @@ class _Shooting:
                 continue
             befores, afters = [*befores, before][-DEPTH:], [*afters, after][-DEPTH:]
             tolerances = np.maximum(self.march.charge_tolerances(relative), 1e-30)
-            better = _accelerated(befores, afters, tolerances)
+            better = _accelerated(befores, afters, tolerances) if extrapolate else after
             # What is still missing is what the extrapolation adds; one period alone says little of slow charges.
             missing = np.abs(better - before) / tolerances
             error = float(missing.max(initial=0.0))
-            if error <= 1.0 and len(befores) > 1:
+            if error <= (1.0 if extrapolate else UNCHANGED) and len(befores) > 1:
                 return self._found(begin, block, error)
-            plain = self.march.snapshot()
-            self.march.charges[:] = better
+            if extrapolate:
+                plain = self.march.snapshot()
+                self.march.charges[:] = better
             self.march.restart(self.period / STEPS)
         raise ConvergenceError(
             f"the circuit is not periodic after {most} periods of {format_value(self.period, 's')}: from one to the "

@@ -44,10 +44,13 @@ from verdad_core.engine.past import (
     EACH_STEP,
     ERROR,
     FAILED,
+    FAILURES,
     FAR,
     FIXED_C,
     FIXED_G,
+    FORCED,
     FROM,
+    HEALTHY,
     INTERVAL,
     LAST,
     LEAPING,
@@ -66,6 +69,7 @@ from verdad_core.engine.past import (
     RELATIVE,
     RESTARTS,
     RINGING,
+    SAME_INSTANT,
     SAMPLE,
     SEEN,
     SINCE,
@@ -75,6 +79,7 @@ from verdad_core.engine.past import (
     STOP,
     SWINGS,
     TOP,
+    TRIES,
     TURNED,
     VOLTS,
     X1,
@@ -96,7 +101,7 @@ DONE, FULL, LOOK, STUCK, NO_SOLUTION, CROWDED = range(6)
 GROWTH = 8.0
 
 #: What of the error's own proposal is taken.
-CAUTION = 0.85
+CAUTION = 0.75
 
 #: The short step after a corner, relative to the step that was natural before it.
 SHORT = 1e-4
@@ -120,7 +125,7 @@ RESOLUTION = 4.0 * SAME
 FASTEST = 1e-15
 
 #: The first step after the short one, relative to what was natural before the corner.
-FIRST = 0.25
+FIRST = 0.1
 
 #: Attempts in a row that fail before integration starts again; decisions that may turn one after the other at one
 #: instant; attempts to hit an event.
@@ -197,6 +202,7 @@ def begin(
     size = vector(past, n, SIZE)
     for k in range(n):
         size[k] = abs(x[k])
+    past[HEALTHY] = past[NATURAL]
     _note_distances(circuit, work, past)
     # Where nodes were held until now, currents jump as they are let go.
     past[SINCE] = 1.0 if conditions else 0.0
@@ -344,11 +350,12 @@ def _smallest(past: Floats) -> float:
 
 
 @kernel
-def _choose(past: Floats, forced: float) -> None:
+def _choose(past: Floats) -> None:
     """The step to try and where it leads. The last steps before a corner are made even."""
     end = min(past[CORNER], past[STOP])
     gap = end - past[NOW]
     step = min(past[NATURAL], past[LONGEST], past[CALLER_LONGEST])
+    forced = past[FORCED]
     if forced > 0.0:
         step = forced
     elif past[SINCE] == 0.0:
@@ -445,7 +452,7 @@ def march(
     past, roles, waves, arrivals = pointer(past_), pointer(roles_), pointer(waves_), pointer(arrivals_)
     n, code = circuit.n, circuit.code[KERNELS * circuit.families + ATTEMPT]
     new_far = distances(past, n, circuit.nnz, work.states, NEW_FAR)
-    saved, failures, same, tries, forced, healthy = 0, 0, 0, 0, 0.0, past[NATURAL]
+    saved = 0
     capacity = len(waves_) // width
     for _ in range(most):
         if past[NOW] >= past[STOP]:
@@ -455,7 +462,7 @@ def march(
         if past[INTERVAL] > 0.0 and past[NOW] >= past[DUE]:
             draw_noise(circuit, work, past, pointer(arrays.noise), noise)
         _look_ahead(circuit, work, past, arrivals)
-        _choose(past, forced)
+        _choose(past)
         since, step = past[SINCE], past[STEP]
         if width > WAVE:
             _recall(circuit, work, past, waves, rows, width)
@@ -463,39 +470,39 @@ def march(
         status, steps = call_attempt(code, circuit, work, past, roles, steps)
         if status != SOLVED:
             past[FAILED] += 1.0
-            failures, forced = failures + 1, 0.0
+            past[FAILURES], past[FORCED] = past[FAILURES] + 1.0, 0.0
             past[NATURAL] = 0.125 * (past[NATURAL] if since == 0.0 else step)
-            if since > 0.0 and (failures > MOST_FAILURES or step <= 2.0 * _smallest(past)):
+            if since > 0.0 and (past[FAILURES] > MOST_FAILURES or step <= 2.0 * _smallest(past)):
                 past[SINCE] = 0.0
-            if since > 0.0 or (failures <= 2 * MOST_FAILURES and step > 2.0 * _smallest(past)):
+            if since > 0.0 or (past[FAILURES] <= 2 * MOST_FAILURES and step > 2.0 * _smallest(past)):
                 continue
-            past[NATURAL] = healthy
-            _choose(past, 0.0)
+            past[NATURAL] = past[HEALTHY]
+            _choose(past)
             step = past[STEP]
             status, steps = _leap(circuit, work, past, roles, steps)
             if status != SOLVED:
                 return (NO_SOLUTION if status == SINGULAR else STUCK), steps, saved, rows
         if past[ERROR] > 1.0 and step > 2.0 * _smallest(past):
             past[REFUSED] += 1.0
-            failures, forced = failures + 1, 0.0
+            past[FAILURES], past[FORCED] = past[FAILURES] + 1.0, 0.0
             past[NATURAL] = step * max(0.1, CAUTION * past[ERROR] ** (-1.0 / 3.0))
             if since == 1.0:
                 past[NATURAL] /= FIRST
-            if failures > MOST_FAILURES:
+            if past[FAILURES] > MOST_FAILURES:
                 past[SINCE] = 0.0
             continue
         turned = watch(circuit, work, vector(past, n, NEW_X), new_far, False)
-        if turned and since == 0.0 and same < MOST_TURNS:
+        if turned and since == 0.0 and past[SAME_INSTANT] < MOST_TURNS:
             _turn(circuit, work, past, vector(past, n, NEW_X))
-            same += 1
+            past[SAME_INSTANT] += 1.0
             continue
         if turned and since > 0.0:
             part, beyond = _first_turn(circuit, work, past)
             past[SEEN] = step if past[SEEN] == 0.0 else past[SEEN]
             enough = beyond >= 1.0 or (1.0 - part) * step <= EVENT * past[SEEN]
-            if not enough and tries < MOST_TRIES and step > 4.0 * _smallest(past):
-                forced = beyond * step + 0.5 * EVENT * past[SEEN]
-                tries += 1
+            if not enough and past[TRIES] < MOST_TRIES and step > 4.0 * _smallest(past):
+                past[FORCED] = beyond * step + 0.5 * EVENT * past[SEEN]
+                past[TRIES] += 1.0
                 continue
         rings = _rings(past, n, circuit.nodes)
         if past[DAMPING] > 0.0:
@@ -514,11 +521,12 @@ def march(
                 saved += 1
         else:
             saved = _sample(past, n, times, plus, minus, kept)
-        truncated = forced > 0.0 or past[AT] == past[CORNER] or step < 0.5 * past[NATURAL]
+        truncated = past[FORCED] > 0.0 or past[AT] == past[CORNER] or step < 0.5 * past[NATURAL]
         if since > 0.0:
             longer = step * min(GROWTH, CAUTION * max(past[ERROR], 1e-9) ** (-1.0 / 3.0))
             past[NATURAL] = max(longer, past[NATURAL]) if truncated and since > 1.0 else longer
-        failures, same, tries, forced, healthy = 0, 0, 0, 0.0, past[NATURAL]
+        past[FAILURES], past[SAME_INSTANT], past[TRIES], past[FORCED] = 0.0, 0.0, 0.0, 0.0
+        past[HEALTHY] = past[NATURAL]
         corner = past[AT] == past[CORNER]
         _accept(circuit, work, past)
         if turned:

@@ -23,6 +23,9 @@ LEAPING, PULL = 29, 30
 # Devices' noise in time: the interval between drawn values (0: no noise), where the next one is due, the seed, and how
 # many have been drawn.
 INTERVAL, DUE, SEED, DRAWN = range(31, 35)
+# On the way to the next accepted point: attempts that failed in a row, decisions that turned at this instant, attempts
+# to hit an event and the step of the next one, and what was natural at the last accepted point.
+FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(35, 40)
 NUMBERS = 40
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
