@@ -28,6 +28,7 @@ from verdad_core.units import format_value
 #: Points that one call of the kernel may bring; attempts of the first one, and about how long (s) each of the others
 #: may take before progress and clocks are looked at again.
 POINTS, ATTEMPTS, BETWEEN_LOOKS = 4096, 64, 0.05
+MOST_ATTEMPTS = 1_000_000
 
 #: Rows of waves that lines remember before those that nothing asks for any more are dropped.
 _WAVE_ROWS = 4096
@@ -233,7 +234,7 @@ class Marcher:
                 self.arrivals, self.kept, self.times, self.plus, self.minus, attempts, self.grain,
             )  # fmt: skip
             took = max(time.perf_counter() - begin, 1e-6)
-            attempts = int(min(max(attempts * BETWEEN_LOOKS / took, 1), 4 * attempts))
+            attempts = int(min(max(attempts * BETWEEN_LOOKS / took, 1), 4 * attempts, MOST_ATTEMPTS))
             if not len(self.times) and saved:
                 yield self.kept[:saved].copy()
             if why == marching.DONE:

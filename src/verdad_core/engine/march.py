@@ -354,7 +354,8 @@ def _choose(past: Floats) -> None:
     """The step to try and where it leads. The last steps before a corner are made even."""
     end = min(past[CORNER], past[STOP])
     gap = end - past[NOW]
-    step = min(past[NATURAL], past[LONGEST], past[CALLER_LONGEST])
+    limit = min(past[LONGEST], past[CALLER_LONGEST])
+    step = min(past[NATURAL], limit)
     forced = past[FORCED]
     if forced > 0.0:
         step = forced
@@ -363,7 +364,7 @@ def _choose(past: Floats) -> None:
     elif past[SINCE] == 1.0:
         step = FIRST * min(step, gap)
     step = max(step, _smallest(past))
-    if step >= 0.9 * gap:
+    if step >= gap or (step >= 0.9 * gap and gap <= limit):
         past[STEP], past[AT] = gap, end
     else:
         past[STEP] = 0.5 * gap if forced == 0.0 and step > 0.5 * gap else step
