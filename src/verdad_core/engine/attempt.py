@@ -83,13 +83,16 @@ SOLVED, NOT_SOLVED, SINGULAR = 0, -1, -2
 MOST_ITERATIONS = 16
 
 #: Newton stops where the next step would be below this many tolerances.
-NEGLIGIBLE = 0.02
+NEGLIGIBLE = 0.05
 
 #: A first iteration may be the only one when its step was below this many tolerances.
-SMALL = 10.0
+SMALL = 20.0
 
 #: Newton's next step is taken to be at least this times the square of the last one, in units of the tolerances.
 LEAST_CURVATURE = 1e-5
+
+#: What is left of a curvature that no later iteration has shown again.
+FADING = 0.2
 
 
 @kernel
@@ -269,7 +272,7 @@ def attempt(
             change[k] = new[k] - x[k]
         if settled and good:
             # It is not known better how Newton curves when it was not asked; what is known fades.
-            past[CURVATURE] = max(0.7 * curvature, LEAST_CURVATURE)
+            past[CURVATURE] = max(FADING * curvature, LEAST_CURVATURE)
             _charges(circuit, work, past, fixed_c, a0)
             past[ERROR] = _error(circuit, work, past, steps, a, a0, rule)
             return SOLVED, steps
