@@ -80,7 +80,8 @@ from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, reached
 # How an attempt ended.
 SOLVED, NOT_SOLVED, SINGULAR = 0, -1, -2
 
-MOST_ITERATIONS = 16
+#: Iterations of an ordinary step, and after a jump, when a junction may have far to go.
+MOST_ITERATIONS, MOST_AFTER_A_JUMP = 16, 100
 
 #: Newton stops where the next step would be below this many tolerances.
 NEGLIGIBLE = 0.05
@@ -216,7 +217,7 @@ def attempt(
     curved = has_role(circuit, roles, EACH_ITERATION)
     # On the way of a leap only voltages have to settle: currents carry what draws the nodes.
     judged = circuit.nodes if past[PULL] > 0.0 else n
-    for iteration in range(MOST_ITERATIONS):
+    for iteration in range(MOST_ITERATIONS if past[SINCE] > 0.0 else MOST_AFTER_A_JUMP):
         past[ITERATIONS] += 1.0
         clear(circuit, work)
         unsettled = load_of(circuit, work, roles, EACH_ITERATION, x)

@@ -68,6 +68,7 @@ from verdad_core.engine.past import (
     REFUSED,
     RELATIVE,
     RESTARTS,
+    RESTLESS,
     RINGING,
     SAME_INSTANT,
     SAMPLE,
@@ -251,7 +252,9 @@ def _first_turn(circuit: Circuit, work: Work, past: Floats) -> tuple[float, floa
     peak, top = distances(past, n, nnz, states, PEAK), distances(past, n, nnz, states, TOP)
     first, beyond = 1.0, 1.0
     for k in range(states):
-        if new[k] < 0.0:
+        # One that has been beyond since the last point found no rest there, and waits for the end of this step.
+        waits = past[RESTLESS] != 0.0 and far[k] < -CHATTER * top[k]
+        if new[k] < 0.0 and not waits:
             way = max(far[k], 0.0) - new[k]
             slack = CHATTER * top[k] if peak[k] < CHATTER * top[k] else 0.0
             first = min(first, max(far[k], 0.0) / way)
@@ -497,7 +500,10 @@ def march(
             _turn(circuit, work, past, vector(past, n, NEW_X))
             past[SAME_INSTANT] += 1.0
             continue
-        if turned and since > 0.0:
+        if turned and since == 0.0:
+            # Each answer undoes itself at once, with no charge in between: time has to go on with one of them.
+            past[RESTLESS], turned = 1.0, False
+        if turned:
             part, beyond = _first_turn(circuit, work, past)
             past[SEEN] = step if past[SEEN] == 0.0 else past[SEEN]
             enough = beyond >= 1.0 or (1.0 - part) * step <= EVENT * past[SEEN]
@@ -524,7 +530,9 @@ def march(
             saved = _sample(past, n, times, plus, minus, kept)
         truncated = past[FORCED] > 0.0 or past[AT] == past[CORNER] or step < 0.5 * past[NATURAL]
         if since > 0.0:
-            longer = step * min(GROWTH, CAUTION * max(past[ERROR], 1e-9) ** (-1.0 / 3.0))
+            past[RESTLESS] = 0.0
+            growth = GROWTH / FIRST if since == 1.0 else GROWTH
+            longer = step * min(growth, CAUTION * max(past[ERROR], 1e-9) ** (-1.0 / 3.0))
             past[NATURAL] = max(longer, past[NATURAL]) if truncated and since > 1.0 else longer
         past[FAILURES], past[SAME_INSTANT], past[TRIES], past[FORCED] = 0.0, 0.0, 0.0, 0.0
         past[HEALTHY] = past[NATURAL]

@@ -26,7 +26,9 @@ INTERVAL, DUE, SEED, DRAWN = range(31, 35)
 # On the way to the next accepted point: attempts that failed in a row, decisions that turned at this instant, attempts
 # to hit an event and the step of the next one, and what was natural at the last accepted point.
 FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(35, 40)
-NUMBERS = 40
+# Whether decisions found no rest at the last point, and are left as they are for one step.
+RESTLESS = 40
+NUMBERS = 42
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
 # sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,
