@@ -181,10 +181,16 @@ def _ladder_costs(sections: int) -> tuple[float, float, float]:
     """Seconds of a transient step, of an AC point, and of what comes before the first step."""
     cards = [f"r{k} n{k} n{k + 1} 1\nc{k} n{k + 1} 0 1n" for k in range(sections)]
     circuit = circuit_of("v1 n0 0 ac 1 pulse(0 1 0 1n 1n 1 2)\n" + "\n".join(cards))
-    output, frequency = [(f"n{sections}", "0")], np.linspace(1e3, 1e6, 64)
-    few = median(lambda: transient(circuit, 100e-9, output, longest=1e-9))
-    many = median(lambda: transient(circuit, 400e-9, output, longest=1e-9))
-    one = median(lambda: ac(circuit, frequency[:32], output))
-    more = median(lambda: ac(circuit, frequency, output))
+    output, frequency = [(f"n{sections}", "0")], np.linspace(1e3, 1e6, 512)
+    # As many repetitions as make both sizes take about as long, so that differences are not lost in the clock's noise.
+    times = 10_000 // sections
+
+    def steps(count: int) -> float:
+        return median(lambda: [transient(circuit, count * 1e-9, output, longest=1e-9) for _ in range(times)]) / times
+
+    def points(count: int) -> float:
+        return median(lambda: [ac(circuit, frequency[:count], output) for _ in range(times)]) / times
+
+    few, many, one, more = steps(100), steps(400), points(32), points(512)
     step = (many - few) / 300
-    return step, (more - one) / 32, few - 100 * step
+    return step, (more - one) / 480, few - 100 * step
