@@ -17,7 +17,7 @@ from verdad_core.devices.base import COUNT, PARAMETERS
 from verdad_core.devices.waves import WAVE
 from verdad_core.engine import march as marching
 from verdad_core.engine import past as keep
-from verdad_core.engine.attempt import SOLVED
+from verdad_core.engine.attempt import SINGULAR, SOLVED
 from verdad_core.engine.circuit import room
 from verdad_core.engine.grain import grain_room
 from verdad_core.engine.matrix import ParameterMatrix
@@ -153,7 +153,7 @@ class Marcher:
             self.width, self.arrivals,
         )  # fmt: skip
         if status != SOLVED:
-            raise self.failure(singular=True)
+            raise self.failure(singular=status == SINGULAR)
 
     @property
     def now(self) -> float:
@@ -264,7 +264,8 @@ class Marcher:
         steps = ", ".join(format_value(float(past[k]), "s", 3) for k in (keep.BEFORE, keep.LAST, keep.STEP))
         what = "has no single solution" if singular else "finds no next point"
         return ConvergenceError(
-            f"at {format_value(self.now, 's', 6)} the transient {what}; its last steps were {steps}"
+            f"at {format_value(self.now, 's', 6)} the transient {what}"
+            + (f"; its last steps were {steps}" if past[keep.STEPS] > 0 else "")
             + (f". Parts there: {parts}" if parts else ""),
             place=Place(nodes=names),
             remedy="Look for parts at these nodes that switch with no capacitance around them: a capacitance of what "

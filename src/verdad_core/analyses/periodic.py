@@ -76,14 +76,15 @@ def steady_state(
     structure: Structure, period: float, *, matrix: ParameterMatrix | None = None, start: Start = Start.OPERATING_POINT,
     initial: Mapping[str, float] | None = None, accuracy: Accuracy | None = None, settle: int = 4, most: int = 200,
     oscillates: str | None = None, longest: float | None = None, extrapolate: bool = True,
-    look: Callable[[float], None] = lambda _: None, threads: int | None = None,
+    look: Callable[[], None] = lambda: None, threads: int | None = None,
 ) -> list[SteadyState]:  # fmt: skip
     """The steady state of every row of `matrix`; rows after the first one start from the nominal one's.
 
     `period` (s) is that of the sources, or about that of an oscillator, whose node is named by `oscillates`. Steps are
     at most `longest` (s; default: a fortieth of the period). `settle` periods are run before the extrapolation begins;
     without `extrapolate` it is run until a period changes nothing, by a hundredth of the tolerance. Raises
-    CircuitError for an impossible period, and ConvergenceError where a row is not periodic after `most` periods.
+    CircuitError for an impossible period, and ConvergenceError where a row is not periodic after `most` periods. `look`
+    is called now and then, from several threads; what it raises ends the search.
     """
     if not (np.isfinite(period) and period > 0):
         raise CircuitError(f"a period of {period:g} s is not possible", remedy="Give one above zero.")
@@ -117,7 +118,7 @@ def steady_state(
 class _Shooting:
     def __init__(
         self, structure: Structure, matrix: ParameterMatrix, row: int, x0: Floats, state: Floats, conditions: bool,
-        period: float, longest: float, accuracy: Accuracy, oscillates: str | None, look: Callable[[float], None],
+        period: float, longest: float, accuracy: Accuracy, oscillates: str | None, look: Callable[[], None],
     ) -> None:  # fmt: skip
         self.structure, self.matrix, self.row, self.look = structure, matrix, row, look
         self.period, self.accuracy = period, accuracy
@@ -176,7 +177,7 @@ class _Shooting:
         begin = self.march.now
         if self.node is None:
             self.march.restart(self.period / STEPS)
-            blocks = list(self.march.to(self.march.now + self.period, lambda _: self.look(0.0)))
+            blocks = list(self.march.to(self.march.now + self.period, lambda _: self.look()))
         else:
             blocks = self._crossing(self.node)
         # The unknowns at the beginning are those of the short first step: charges alone were carried over.
@@ -189,7 +190,7 @@ class _Shooting:
         size = 0.0
         for _ in range(0, most, STRETCH):
             begin = self.march.now
-            points = np.concatenate(list(self.march.to(begin + STRETCH * self.period, lambda _: self.look(0.0))))
+            points = np.concatenate(list(self.march.to(begin + STRETCH * self.period, lambda _: self.look())))
             values = points[:, 1 + node]
             swing = float(np.ptp(values))
             self.level = float(values.min() + 0.5 * swing)
@@ -209,7 +210,7 @@ class _Shooting:
         kept = self.march.snapshot()
         begin, column, stretch = self.march.now, 1 + node, 1.5
         while stretch < 20.0:
-            points = np.concatenate(list(self.march.to(begin + stretch * self.period, lambda _: self.look(0.0))))
+            points = np.concatenate(list(self.march.to(begin + stretch * self.period, lambda _: self.look())))
             t, v = points[:, 0], points[:, column] - self.level
             there = np.flatnonzero((v[:-1] < 0) & (v[1:] >= 0) & (t[1:] > begin + 0.6 * self.period))
             self.march.restore(kept)
@@ -218,7 +219,7 @@ class _Shooting:
                 near = slice(max(k - 1, 0), k + 3)
                 instant = _crossing_time(t[near], v[near], t[k], t[k + 1])
                 self.period = instant - begin
-                return list(self.march.to(instant, lambda _: self.look(0.0)))
+                return list(self.march.to(instant, lambda _: self.look()))
             stretch *= 2.0
         raise ConvergenceError("the oscillation has stopped", remedy="Look at the transient.")
 

@@ -11,7 +11,7 @@ the difference of their rates times the shift (Aizerman and Gantmacher 1958).
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -78,12 +78,11 @@ def _along(
 class _Linearised:
     """A steady state's equations along its period, dense."""
 
-    def __init__(self, steady: SteadyState, points: Floats | None = None, states: Floats | None = None) -> None:
+    def __init__(self, steady: SteadyState) -> None:
         structure, circuit = steady.structure, steady.structure.circuit
-        points = np.ascontiguousarray(steady.points if points is None else points)
-        states = np.ascontiguousarray(steady.states if states is None else states)
+        points, states = np.ascontiguousarray(steady.points), np.ascontiguousarray(steady.states)
         count, n, nnz = len(points), structure.size, len(structure.rows)
-        time = np.ascontiguousarray(np.resize(steady.time, count))
+        time = np.ascontiguousarray(steady.time)
         f, self.far = np.zeros((count, n + 1)), np.zeros((count, max(structure.states, 1)))
         g, c = np.zeros((count, nnz + 1)), np.zeros((count, nnz + 1))
         _along(
@@ -103,9 +102,9 @@ def _slopes(steady: SteadyState, step: int, decision: int) -> Floats:
     points = np.repeat(x[None, :], 2 * n, axis=0)
     points[np.arange(n), np.arange(n)] += moves
     points[n + np.arange(n), np.arange(n)] -= moves
-    moved = SteadyState(
-        steady.structure, steady.matrix, steady.row, steady.period, steady.begin, np.full(2 * n, steady.time[step]),
-        points, np.zeros(2 * n), np.repeat(steady.states[step][None, :], 2 * n, axis=0), 0, 0.0,
+    moved = replace(
+        steady, points=points, time=np.full(2 * n, steady.time[step]),
+        states=np.repeat(steady.states[step][None, :], 2 * n, axis=0),
     )  # fmt: skip
     far = _Linearised(moved).far[:, decision]
     return np.asarray((far[:n] - far[n:]) / (2.0 * moves))

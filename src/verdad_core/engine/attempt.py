@@ -24,8 +24,9 @@ from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import CHARGES, HEAD, MARCHING, TIME, call_load
 from verdad_core.devices.waveforms import SAME
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill
-from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, call_plan, factor, solve
-from verdad_core.engine.load import KERNELS, LOAD, PLAN, clear
+from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, factor, solve
+from verdad_core.engine.load import KERNELS, LOAD, clear
+from verdad_core.engine.ordering import mark_open, order_for
 from verdad_core.engine.past import (
     AMPERES,
     ANCHOR,
@@ -230,7 +231,7 @@ def attempt(
             work.linear[e] = base[e] + value
         settled = False
         for turn in range(2):
-            copy_into(work.linear, nnz, a)
+            _refill(work.linear, nnz, a)
             good = factor(steps, a)
             if good:
                 copy(right, work.scratch, n)
@@ -258,14 +259,9 @@ def attempt(
             if good or turn == 1:
                 break
             past[PLANS] += 1.0
-            other = call_plan(
-                circuit.code[KERNELS * circuit.families + PLAN], n, nnz, circuit.rows, circuit.columns,
-                work.linear, work.linear, 0,
-            )  # fmt: skip
+            other = order_for(circuit, work.linear)
             if other[0] < 0:
-                fill(change, n, 0.0)
-                for k in range(len(other)):
-                    change[-1 - other[k]] = np.inf
+                mark_open(circuit, other, change)
                 return SINGULAR, steps
             steps = other
             a = np.empty(steps[STORAGE])
@@ -286,7 +282,7 @@ def attempt(
 
 
 @kernel
-def copy_into(values: Floats, count: int, a: Floats) -> None:
+def _refill(values: Floats, count: int, a: Floats) -> None:
     """A matrix's values into the storage of its factors, the fill cleared."""
     for e in range(count):
         a[e] = values[e]

@@ -29,6 +29,7 @@ from verdad_core.engine.attempt import NOT_SOLVED, SINGULAR, SOLVED, call_attemp
 from verdad_core.engine.circuit import Arrays, Circuit, Matrix, Work, bare, copy, fill, reset, workspace
 from verdad_core.engine.grain import draw_noise
 from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS, RECALL, REMEMBER, WATCH, clear, load_all, update_devices
+from verdad_core.engine.ordering import mark_open
 from verdad_core.engine.past import (
     AMPERES,
     ANCHOR,
@@ -36,6 +37,7 @@ from verdad_core.engine.past import (
     BEFORE,
     BEND,
     CALLER_LONGEST,
+    CHANGE,
     CORNER,
     CURVATURE,
     D1,
@@ -157,6 +159,7 @@ def begin(
     update_devices(circuit, work)
     steps = first_plan(circuit, work, x)
     if steps[0] < 0:
+        mark_open(circuit, steps, vector(past, n, CHANGE))
         return SINGULAR, steps
     copy(pointer(x0), x, n + 1)
     copy(pointer(state), work.state, work.states)
@@ -179,7 +182,7 @@ def begin(
     copy(work.state, work.good_state, work.states)
     past[CURVATURE] = 1.0
     _remember(circuit, work, past, waves, 0, width, True, delays)
-    step = past[NATURAL] * SHORT * SHORT
+    step, agreed = past[NATURAL] * SHORT * SHORT, False
     for _ in range(MOST_TURNS if conditions else 0):
         past[SINCE], past[AT], past[STEP] = 0.0, 0.0, step
         _recall(circuit, work, past, waves, 1, width)
@@ -197,6 +200,7 @@ def begin(
         if not watch(circuit, work, zero, distances(past, n, nnz, work.states, NEW_FAR), False):
             copy(zero, x, n)
             copy(vector(past, n, NEW_D), vector(past, n, D), n)
+            agreed = True
             break
         _turn(circuit, work, past, zero)
     _remember(circuit, work, past, waves, 0, width, True, delays)
@@ -205,8 +209,8 @@ def begin(
         size[k] = abs(x[k])
     past[HEALTHY] = past[NATURAL]
     _note_distances(circuit, work, past)
-    # Where nodes were held until now, currents jump as they are let go.
-    past[SINCE] = 1.0 if conditions else 0.0
+    # Rates are known where the unknowns were made to agree; where nodes were held until now, they jump.
+    past[SINCE] = 1.0 if agreed else 0.0
     return SOLVED, steps
 
 
@@ -483,6 +487,8 @@ def march(
             past[NATURAL] = past[HEALTHY]
             _choose(past)
             step = past[STEP]
+            if width > WAVE:
+                _recall(circuit, work, past, waves, rows, width)
             status, steps = _leap(circuit, work, past, roles, steps)
             if status != SOLVED:
                 return (NO_SOLUTION if status == SINGULAR else STUCK), steps, saved, rows

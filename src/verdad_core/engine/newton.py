@@ -15,9 +15,10 @@ from numba.core import types
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import SOURCE_SCALE, STARTING
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill, reset
-from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, call_plan, factor, solve
-from verdad_core.engine.load import KERNELS, PLAN, POINT, load_linear, load_nonlinear
+from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, factor, solve
+from verdad_core.engine.load import KERNELS, POINT, load_linear, load_nonlinear
 from verdad_core.engine.load import NEWTON as NEWTON_AT
+from verdad_core.engine.ordering import mark_open, order_for
 from verdad_core.jit import FLOATS, caller, kernel, reached
 
 # How a row was solved; negative: it was not.
@@ -110,14 +111,9 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                 break
             for e in range(nnz):
                 work.c[e] = work.linear[e] + work.g[e]
-            other = call_plan(
-                circuit.code[KERNELS * circuit.families + PLAN], n, nnz, circuit.rows, circuit.columns,
-                work.c, work.c, 0,
-            )  # fmt: skip
+            other = order_for(circuit, work.c)
             if other[0] < 0:
-                fill(change, n, 0.0)
-                for k in range(len(other)):
-                    change[-1 - other[k]] = np.inf
+                mark_open(circuit, other, change)
                 return SINGULAR, steps
             steps = other
             a = np.empty(steps[STORAGE])

@@ -11,9 +11,9 @@ from numba.core import types
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import CHARGES, GMIN, STARTING
 from verdad_core.engine.circuit import CIRCUIT, MATRIX, WORK, Circuit, Matrix, Work, copy, fill, reset
-from verdad_core.engine.linear import call_plan
-from verdad_core.engine.load import KERNELS, LINEARISE, PLAN, load_all, update_devices
+from verdad_core.engine.load import KERNELS, LINEARISE, load_all, update_devices
 from verdad_core.engine.newton import FIRST_SHUNT
+from verdad_core.engine.ordering import order_for
 from verdad_core.jit import FLOATS, caller, kernel, reached
 
 #: Rows that one call of a kernel takes: small enough to share evenly, large enough to hide the call.
@@ -43,9 +43,7 @@ def first_plan(circuit: Circuit, work: Work, x: Floats) -> Integers:
     load_all(circuit, work, x)
     for k in range(circuit.nodes):
         work.g[k] += FIRST_SHUNT
-    code = circuit.code[KERNELS * circuit.families + PLAN]
-    steps: Integers = call_plan(code, circuit.n, circuit.nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
-    return steps
+    return order_for(circuit, work.g)
 
 
 @kernel

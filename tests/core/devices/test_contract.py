@@ -8,7 +8,7 @@ import pytest
 
 from tests.core.circuits import structure
 from tests.core.devices.evaluate import evaluate
-from verdad_core.devices import FAMILIES, FAMILY_OF
+from verdad_core.devices import FAMILIES, FAMILY_OF, Family
 
 TIES = "ra a 0 1k\nrb b 0 1k\nrc c 0 1k\nrd d 0 1k\n"
 CARDS = {
@@ -134,3 +134,12 @@ def test_at_rest_nothing_follows_dynamic_parameters(family: str, card: str) -> N
             column = circuit.column(element.name, name)
             nominal[column] = 1.3 * nominal[column] + 1e-13
             assert np.array_equal(evaluate(replace(circuit, nominal=nominal), x).f, f), (element.name, name)
+
+
+@pytest.mark.parametrize("family", FAMILIES, ids=lambda family: family.name)
+def test_kernels_of_a_transient_come_as_the_engine_calls_them(family: Family) -> None:
+    # What is loaded once a step is loaded at x = 0, so its equations have to be linear.
+    assert family.linear or family.ahead is None
+    assert (family.recall is None) == (family.remember is None) == (family.waves == 0)
+    names = {parameter.name for parameter in family.parameters}
+    assert set(family.curving) <= names & family.dynamic
