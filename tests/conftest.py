@@ -12,13 +12,15 @@ from contextlib import contextmanager
 import psycopg
 import pytest
 import uvicorn
+from fastapi import FastAPI
 from hypothesis import settings
 from sqlalchemy import Engine, make_url
 from sqlalchemy.orm import Session
 
 from verdad.api.app import create_app
+from verdad.catalogue.site import create_site
 from verdad.db.session import connect, migrate
-from verdad.db.tables import BoardRow, ModelFileRow, RunRow
+from verdad.db.tables import BoardRow, BundleRow, RunRow
 from verdad.demo.load import load_demo
 from verdad.settings import Settings
 from verdad.setup import postgres
@@ -52,7 +54,7 @@ def engine(database_url: str) -> Iterator[Engine]:
     """The database with nothing in it but the demo."""
     engine = connect(database_url)
     with Session(engine) as session, session.begin():
-        for table in (RunRow, BoardRow, ModelFileRow):
+        for table in (RunRow, BoardRow, BundleRow):
             for row in session.query(table):
                 session.delete(row)
         session.flush()
@@ -62,10 +64,9 @@ def engine(database_url: str) -> Iterator[Engine]:
 
 
 @contextmanager
-def serving(database_url: str) -> Iterator[str]:
-    """A service on the database, with the built interface; its address."""
+def running(app: FastAPI) -> Iterator[str]:
+    """An application on a free port; its address."""
     port = free_port()
-    app = create_app(database_url, web=Settings.from_environment().web)
     server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error"))
     thread = threading.Thread(target=server.run)
     thread.start()
@@ -76,8 +77,22 @@ def serving(database_url: str) -> Iterator[str]:
     thread.join()
 
 
+@contextmanager
+def serving(database_url: str, catalogue: str | None = None) -> Iterator[str]:
+    """A service on the database, with the built interface; its address."""
+    with running(create_app(database_url, web=Settings.from_environment().web, catalogue=catalogue)) as address:
+        yield address
+
+
+@pytest.fixture(scope="session")
+def catalogue() -> Iterator[str]:
+    """The address of the makers' catalogue."""
+    with running(create_site()) as address:
+        yield address
+
+
 @pytest.fixture
-def address(database_url: str, engine: Engine) -> Iterator[str]:
+def address(database_url: str, engine: Engine, catalogue: str) -> Iterator[str]:
     """The address of a service whose database holds the demo and nothing else."""
-    with serving(database_url) as found:
+    with serving(database_url, catalogue) as found:
         yield found

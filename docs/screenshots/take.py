@@ -20,6 +20,17 @@ def step(page: Page, name: str) -> None:
     page.get_by_label("Steps of the work").get_by_role("link", name=name).click()
 
 
+def fetch(page: Page, part: str) -> None:
+    page.get_by_role("button", name="Take in a model").click()
+    page.get_by_label(f"Fetch {part}", exact=True).click()
+    expect(page.get_by_role("button", name="Store it")).to_be_visible(timeout=30_000)
+
+
+def qualify(page: Page) -> None:
+    page.get_by_role("button", name="Put it on the bench").click()
+    expect(page.get_by_role("button", name="Measure again")).to_be_visible(timeout=60_000)
+
+
 def main(address: str) -> None:
     with sync_playwright() as playwright:
         quiet = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
@@ -37,7 +48,20 @@ def main(address: str) -> None:
         take(page, "value")
         page.keyboard.press("Escape")
         step(page, "Models")
+        qualify(page)
         take(page, "models")
+        fetch(page, "QMD1120")
+        expect(page.get_by_role("status")).to_contain_text("the follower follows")
+        take(page, "intake")
+        for part in ("OVN2201-COPY", "OVN2201"):
+            fetch(page, part)
+            page.get_by_role("button", name="Store it").click()
+            qualify(page)
+        for box in page.get_by_role("checkbox").all():
+            box.check()
+        page.get_by_role("button", name="Compare 3 models").click()
+        expect(page.get_by_role("img", name="Open-loop gain")).to_be_visible()
+        take(page, "compare")
         step(page, "Spreads")
         take(page, "spreads")
         step(page, "Studies")

@@ -60,14 +60,16 @@ def demo(
         Path | None, typer.Option(help="Folder for PostgreSQL's data, instead of .verdad/postgres.")
     ] = None,
 ) -> None:
-    """Set up what is missing, start PostgreSQL and the service, load the demo, print the address."""
+    """Set up what is missing, start PostgreSQL, the service and the catalogue, load the demo, print the addresses."""
     if data is not None:
         os.environ["VERDAD_POSTGRES_DATA"] = str(data)
     with _plainly() as settings:
         web.ensure_built(settings)
         url = _database(settings)
         _warm()
-        running = service.start(settings, url, port)
+        catalogue = service.start(settings, service.CATALOGUE, {})
+        told = {"VERDAD_DATABASE_URL": url, "VERDAD_CATALOGUE": catalogue.address}
+        running = service.start(settings, service.SERVICE, told, port)
         from sqlalchemy.orm import Session
 
         from verdad.db.session import connect
@@ -76,14 +78,18 @@ def demo(
         with Session(connect(url)) as session, session.begin():
             if load_demo(session):
                 say("the demo board was loaded")
-        say(f"\nVerdad runs at {running.address}\nStop it with ./verdad stop")
+        say(
+            f"\nVerdad runs at {running.address}\nThe makers' catalogue, a stand-in, at {catalogue.address}\n"
+            "Stop them with ./verdad stop"
+        )
 
 
 @app.command()
 def stop() -> None:
-    """Stop the service and its PostgreSQL server. Everything stays stored."""
+    """Stop the service, the makers' catalogue and the PostgreSQL server. Everything stays stored."""
     with _plainly() as settings:
-        say("the service was stopped" if service.stop(settings) else "no service runs")
+        say("the service was stopped" if service.stop(settings, service.SERVICE) else "no service runs")
+        service.stop(settings, service.CATALOGUE)
         if settings.database_url is None:
             say("PostgreSQL was stopped" if postgres.stop(settings) else "no PostgreSQL server of Verdad's runs")
 

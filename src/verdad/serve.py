@@ -25,7 +25,7 @@ def main() -> None:
     engine = connect(settings.database_url)
     migrate(engine)
     engine.dispose()
-    app = create_app(settings.database_url, settings.scheduler, settings.web)
+    app = create_app(settings.database_url, settings.scheduler, settings.web, settings.catalogue)
     # A page of another site must not reach the service through a name of its own for this address.
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])
     structlog.get_logger().info("service starts", port=port)

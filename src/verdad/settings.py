@@ -20,6 +20,8 @@ class Settings:
     #: A team's Dask scheduler, where VERDAD_SCHEDULER names one ("tcp://...").
     scheduler: str | None
     web: Path
+    #: The address of the makers' catalogue, where VERDAD_CATALOGUE names one.
+    catalogue: str | None
     #: Where the own PostgreSQL server keeps its data, where VERDAD_POSTGRES_DATA names a folder.
     postgres_data: Path | None
 
@@ -31,5 +33,6 @@ class Settings:
             database_url=os.environ.get("VERDAD_DATABASE_URL"),
             scheduler=os.environ.get("VERDAD_SCHEDULER"),
             web=PROJECT / "web" / "dist",
+            catalogue=os.environ.get("VERDAD_CATALOGUE"),
             postgres_data=Path(data).resolve() if data else None,
         )

@@ -22,7 +22,7 @@ BAD_INPUT, STOPPED = 2, 3
 def simulate_file(file: Path, *, print_json: bool, csv: Path | None, seconds: float) -> int:
     """The exit status: 0, 2 for bad input, 3 for a run that reached a limit (its results so far are printed)."""
     try:
-        text = decode(_bytes(file))
+        text = decode(_bytes(file)).text
         simulation = simulate(text, _beside(file), Limits(seconds=seconds))
         if csv is not None:
             _write_csv(simulation, csv)
@@ -67,7 +67,7 @@ def _beside(file: Path) -> Callable[[str], str | None]:
                 f"the file {name} lies outside the netlist's folder",
                 remedy="Put it beside the netlist, or below it.",
             )
-        return decode(_bytes(path))
+        return decode(_bytes(path)).text
 
     return text_of
 

@@ -8,12 +8,17 @@ from hypothesis import strategies as st
 
 from verdad.demo.board import SUBCIRCUIT, demo_board, model_text
 from verdad_core.board.document import Board
-from verdad_core.board.elaborate import ModelFile, ModelFiles
+from verdad_core.board.elaborate import Models
 from verdad_core.engine.structure import Structure, compile_structure
+from verdad_core.intake.bundle import Bundle, ModelText
+from verdad_core.intake.model import Model
 from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.reader import read
 
-DEMO_MODELS: ModelFiles = {"amp": ModelFile("amp.lib", model_text(), {SUBCIRCUIT: ("in+", "in-", "v+", "v-", "out")})}
+#: The demo's op-amp, with its pins in their order.
+AMPLIFIER = ("in+", "in-", "v+", "v-", "out")
+DEMO_MODEL = Model(Bundle((ModelText("amp.lib", model_text(), "ASCII"),)), "amp.lib", SUBCIRCUIT, AMPLIFIER)
+DEMO_MODELS: Models = {"amp": DEMO_MODEL}
 
 
 def structure(text: str) -> Structure:

@@ -96,37 +96,6 @@ def test_two_windows_do_not_overwrite_each_other(sheet: Page) -> None:
     expect(sheet.get_by_role("button", name="C1, 66n")).to_be_visible()
 
 
-def test_a_model_is_taken_in_with_corrected_pins(sheet: Page) -> None:
-    step(sheet, "Models")
-    sheet.get_by_role("button", name="Take in a model").click()
-    text = sheet.get_by_label("Text of the model file")
-    text.fill(".subckt buf 3 2 7 4 6\nr1 3 2 1meg\ne1 6 0 3 2 1e5\nr2 7 4 10k\n")
-    sheet.get_by_role("button", name="Read the text").click()
-    expect(sheet.get_by_text("subcircuit buf has no .ends")).to_be_visible()
-    expect(sheet.get_by_text("nothing was stored")).to_be_visible()
-    expect(sheet.get_by_role("button", name="Store it")).to_have_count(0)
-    sheet.get_by_role("button", name="Back to the text").click()
-    text.fill("* a made-up buffer\n.subckt buf 3 2 7 4 6\nr1 3 2 1meg\ne1 6 0 2 3 1e5\nr2 7 4 10k\n.ends\n")
-    sheet.get_by_role("button", name="Read the text").click()
-    expect(sheet.get_by_text("guess: the usual order: node 1 of 5")).to_be_visible()
-    sheet.get_by_label("Pin of node 3").fill("in-")
-    sheet.get_by_label("Pin of node 3").press("Tab")
-    expect(sheet.get_by_text("Two nodes are in-")).to_be_visible()
-    sheet.get_by_label("Pin of node 2").fill("in+")
-    sheet.get_by_label("Pin of node 2").press("Tab")
-    sheet.get_by_label("Name of the file").fill("buffer.lib")
-    sheet.get_by_label("Where it came from").fill("written for a test")
-    sheet.get_by_role("button", name="Store it").click()
-    expect(sheet.get_by_role("heading", name="buffer.lib")).to_be_visible()
-    expect(sheet.get_by_text("written for a test")).to_be_visible()
-    expect(sheet.get_by_label("Pin of node 3")).to_have_value("in-")
-    # The new model drives the board: an ideal gain of 1e5 makes the pass-band gain 40 * 12/12.38 / (1 + 40/1e5).
-    sheet.get_by_role("button", name="Use it for U1").click()
-    expect(sheet.get_by_text("U1 on this board uses it.")).to_be_visible()
-    step(sheet, "Sheet")
-    expect(sheet.locator("[data-measured=gain]")).to_have_text("38.76")
-
-
 def test_a_circuit_that_cannot_be_solved_names_its_node(sheet: Page, address: str) -> None:
     board = f"{address}/api{sheet.url.removeprefix(address).removesuffix('/sheet')}"
     view = sheet.request.get(board).json()

@@ -13,7 +13,7 @@ from verdad.setup.machine import SetupError
 
 @pytest.fixture
 def settings(tmp_path: Path) -> Settings:
-    return Settings(tmp_path, None, None, PROJECT / "web" / "dist", None)
+    return Settings(tmp_path, None, None, PROJECT / "web" / "dist", None, None)
 
 
 def test_a_taken_port_is_passed_over_or_refused(settings: Settings, database_url: str) -> None:
@@ -23,7 +23,7 @@ def test_a_taken_port_is_passed_over_or_refused(settings: Settings, database_url
         port = taken.getsockname()[1]
         assert machine.free_port(port) != port
         with pytest.raises(SetupError, match=f"Port {port} is taken"):
-            service.start(settings, database_url, port)
+            service.start(settings, service.SERVICE, {"VERDAD_DATABASE_URL": database_url}, port)
 
 
 @pytest.mark.parametrize(
@@ -51,13 +51,14 @@ def test_missing_and_old_node_are_explained(tmp_path: Path, monkeypatch: pytest.
 
 
 def test_a_service_is_started_found_and_stopped(settings: Settings, database_url: str) -> None:
-    running = service.start(settings, database_url, None)
-    assert service.answers(running.address)
-    assert service.start(settings, database_url, None).pid == running.pid
-    assert service.stop(settings)
-    assert not running.alive
-    assert not service.answers(running.address)
-    assert not service.stop(settings)
+    told = {"VERDAD_DATABASE_URL": database_url}
+    running = service.start(settings, service.SERVICE, told)
+    assert service.answers(f"{running.address}/healthz")
+    assert service.start(settings, service.SERVICE, told).pid == running.pid
+    assert service.stop(settings, service.SERVICE)
+    assert service.find(settings, service.SERVICE) is None
+    assert not service.answers(f"{running.address}/healthz")
+    assert not service.stop(settings, service.SERVICE)
     log = (settings.home / "logs" / "service.log").read_text()
     assert '"event": "service starts"' in log
 
@@ -67,7 +68,7 @@ def test_a_database_server_keeps_its_data_when_it_is_stopped(tmp_path_factory: p
     # The server's account must be able to enter the folder, as in a checkout.
     for folder in (home, *list(home.parents)[:2]):
         folder.chmod(0o755)
-    settings = Settings(home, None, None, home, None)
+    settings = Settings(home, None, None, home, None, None)
     url = postgres.start(settings).ensure("mine")
     try:
         first = postgres.start(settings)

@@ -143,7 +143,7 @@ def test_a_cancelled_run_stops_and_keeps_its_rows(api: TestClient, board: Json) 
 
 
 def test_a_circuit_without_solution_is_refused_before_it_runs(api: TestClient, board: Json) -> None:
-    board["board"]["circuits"][0]["parts"][3]["model"]["file"] = "gone"
+    board["board"]["circuits"][0]["parts"][3]["model"]["id"] = "gone"
     api.put(f"/api/boards/{board['id']}", json={"revision": board["revision"], "board": board["board"]})
     answer = api.post(f"{address(board)}/runs")
     assert answer.status_code == 422

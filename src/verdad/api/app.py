@@ -16,9 +16,10 @@ from starlette.exceptions import HTTPException
 from starlette.responses import Response as StarletteResponse
 from starlette.types import Scope
 
-from verdad.api import boards, checks, models, problems, studies, verdict
+from verdad.api import boards, checks, intake, models, parts, problems, qualifications, studies, verdict
 from verdad.api.context import Context, InContext
 from verdad.db.session import connect
+from verdad.runs.qualifier import Qualifier
 from verdad.runs.runner import Runner
 from verdad_core.netlist.lines import MAX_TEXT
 
@@ -48,24 +49,31 @@ class _Interface(StaticFiles):
         return response
 
 
-def create_app(database_url: str, scheduler: str | None = None, web: Path | None = None) -> FastAPI:
-    """The service on a database that has been migrated. `web` is the folder of the built interface."""
+def create_app(
+    database_url: str, scheduler: str | None = None, web: Path | None = None, catalogue: str | None = None
+) -> FastAPI:
+    """The service on a database that has been migrated.
+
+    `web` is the folder of the built interface, `catalogue` the address of the makers' catalogue.
+    """
     engine = connect(database_url)
     sessions = sessionmaker(engine, expire_on_commit=False)
-    runner = Runner(sessions, scheduler)
+    runner, qualifier = Runner(sessions, scheduler), Qualifier(sessions)
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         runner.start()
+        qualifier.start()
         yield
+        qualifier.stop()
         runner.stop()
         engine.dispose()
 
     app = FastAPI(title="Verdad", version="0.1.0", lifespan=lifespan, max_body_size=MAX_BODY)
-    app.state.context = Context(engine, sessions, runner)
+    app.state.context = Context(engine, sessions, runner, qualifier, catalogue)
     problems.install(app)
-    for router in (boards.router, checks.router, models.router, studies.router, verdict.router):
-        app.include_router(router)
+    for module in (boards, checks, intake, models, parts, qualifications, studies, verdict):
+        app.include_router(module.router)
 
     @app.get("/healthz", tags=["health"], responses={503: {"model": Health}})
     def healthz(context: InContext, response: Response) -> Health:

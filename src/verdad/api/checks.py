@@ -11,8 +11,9 @@ from pydantic import BaseModel
 from verdad.api.context import Context, InContext, InSession, load_board, load_models
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
+from verdad.shelf.findings import model_findings
 from verdad_core.board.document import Board
-from verdad_core.board.elaborate import ModelFiles
+from verdad_core.board.elaborate import Models
 from verdad_core.board.keys import check_key
 from verdad_core.board.run import CheckResult, Measured, run_check
 from verdad_core.errors import Finding
@@ -68,7 +69,7 @@ class CheckView(BaseModel):
     findings: list[Finding]
 
 
-def nominal(context: Context, board: Board, check_id: str, models: ModelFiles) -> tuple[str, CheckResult]:
+def nominal(context: Context, board: Board, check_id: str, models: Models) -> tuple[str, CheckResult]:
     """The key and the result of a check as drawn, computed unless an equal one is remembered."""
     key = check_key(board, check_id, models)
     with context.lock:
@@ -88,6 +89,7 @@ def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: I
     if all(check.id != check_id for _, check in board.checks()):
         raise ProblemError(404, "There is no such check on this board.")
     key, result = nominal(context, board, check_id, load_models(session, board))
+    circuit, check = board.check(check_id)
     return CheckView(
         key=key,
         solved_by=result.path.title,
@@ -96,5 +98,5 @@ def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: I
         magnitude=(20 * np.log10(np.maximum(np.abs(result.response), 1e-15))).tolist(),
         phase=np.degrees(np.unwrap(np.angle(result.response))).tolist(),
         measured=[MeasuredView.of(measured) for measured in result.measured],
-        findings=list(result.findings),
+        findings=[*result.findings, *model_findings(session, circuit, check.analysis.kind)],
     )

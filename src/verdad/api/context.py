@@ -1,23 +1,25 @@
-"""What routes share: the application's context, sessions, and looking up boards and model files."""
+"""What routes share: the application's context, sessions, and looking up boards and models."""
 
 from __future__ import annotations
 
 import threading
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Annotated
 
 from fastapi import Depends, Request
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, event
 from sqlalchemy.orm import Session
 
 from verdad.api.problems import ProblemError
 from verdad.db.session import Sessions
-from verdad.db.tables import BoardRow, ModelFileRow
+from verdad.db.tables import BoardRow
+from verdad.runs.qualifier import Qualifier
 from verdad.runs.runner import Runner
+from verdad.shelf.store import load
 from verdad_core.board.document import Board
-from verdad_core.board.elaborate import ModelFile, ModelFiles
+from verdad_core.board.elaborate import Models
 from verdad_core.board.parts import Modelled
 from verdad_core.board.run import CheckResult
 
@@ -29,6 +31,9 @@ class Context:
     engine: Engine
     sessions: Sessions
     runner: Runner
+    qualifier: Qualifier
+    #: The address of the makers' catalogue, where there is one.
+    catalogue: str | None = None
     results: dict[str, CheckResult] = field(default_factory=dict)
     lock: threading.Lock = field(default_factory=threading.Lock)
 
@@ -60,8 +65,13 @@ def load_board(session: Session, board_id: uuid.UUID) -> Board:
     return Board.model_validate(board_row(session, board_id).document)
 
 
-def load_models(session: Session, board: Board) -> ModelFiles:
-    """The model files that the board's parts use; one that is not stored is simply missing."""
-    used = {part.model.file for circuit in board.circuits for part in circuit.parts if isinstance(part, Modelled)}
-    rows = session.scalars(select(ModelFileRow).where(ModelFileRow.id.in_(used)))
-    return {row.id: ModelFile(row.name, row.text, {k: tuple(v) for k, v in row.roles.items()}) for row in rows}
+def load_models(session: Session, board: Board) -> Models:
+    """The models that the board's parts use; one that is not on the shelf is simply missing."""
+    return load(
+        session, {part.model.id for circuit in board.circuits for part in circuit.parts if isinstance(part, Modelled)}
+    )
+
+
+def after_commit(session: Session, wake: Callable[[], None]) -> None:
+    """Tell a worker of what this transaction writes, once it is written."""
+    event.listen(session, "after_commit", lambda _: wake(), once=True)

@@ -8,17 +8,17 @@ from datetime import UTC, datetime
 import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
-from sqlalchemy import event, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.api.context import InContext, InSession, board_row, load_board, load_models
+from verdad.api.context import InContext, InSession, after_commit, board_row, load_board, load_models
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import RunRow, RunState
 from verdad.runs.block import pack
 from verdad_core.arrays import Floats
 from verdad_core.board.document import Board, Limit, MonteCarlo
-from verdad_core.board.elaborate import ModelFiles
+from verdad_core.board.elaborate import Models
 from verdad_core.board.keys import study_key
 from verdad_core.board.run import run_check
 from verdad_core.measure.response import RESPONSE_MEASUREMENTS
@@ -108,7 +108,7 @@ def newest_run(session: Session, board_id: uuid.UUID, study: MonteCarlo, key: st
     return session.get(RunRow, chosen.id) if chosen else None
 
 
-def _view(board: Board, study: MonteCarlo, models: ModelFiles, run: RunRow | None) -> StudyView:
+def _view(board: Board, study: MonteCarlo, models: Models, run: RunRow | None) -> StudyView:
     if run is None:
         return StudyView(study=study, run=None)
     # A run's rows are read by the board it was started on: the check may have other measurements by now.
@@ -189,7 +189,7 @@ def start_run(board_id: uuid.UUID, study_id: str, session: InSession, context: I
         run = RunRow(board_id=board_id, study=study.id, key=key, inputs=pack(board, study, models), rows=study.rows)
         session.add(run)
         session.flush()
-        event.listen(session, "after_commit", lambda _: context.runner.wake(), once=True)
+        after_commit(session, context.runner.wake)
     return _view(board, study, models, run)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from enum import StrEnum
 from typing import Any, ClassVar
 
@@ -17,7 +17,9 @@ def _now() -> datetime:
 
 
 class Base(DeclarativeBase):
-    type_annotation_map: ClassVar = {dict[str, Any]: JSONB, datetime: DateTime(timezone=True), str: Text}
+    type_annotation_map: ClassVar = {
+        dict[str, Any]: JSONB, list[Any]: JSONB, datetime: DateTime(timezone=True), str: Text,
+    }  # fmt: skip
 
 
 class BoardRow(Base):
@@ -43,20 +45,44 @@ class RevisionRow(Base):
     created_at: Mapped[datetime] = mapped_column(default=_now)
 
 
-class ModelFileRow(Base):
-    """A maker's model file, whole and unchanged, with where it came from and the roles given to its pins."""
+class BundleRow(Base):
+    """Files that were handed in together: whole and unchanged, with where they came from."""
 
-    __tablename__ = "model_files"
+    __tablename__ = "model_bundles"
 
     id: Mapped[str] = mapped_column(primary_key=True)
-    name: Mapped[str]
     sha256: Mapped[str] = mapped_column(unique=True)
-    text: Mapped[str]
+    #: Name, text and encoding of each file.
+    files: Mapped[list[Any]]
     source: Mapped[str]
     link: Mapped[str] = mapped_column(default="")
-    #: Subcircuit name -> role of each of its nodes, in node order.
-    roles: Mapped[dict[str, Any]]
+    obtained_on: Mapped[date]
+    obtained_by: Mapped[str] = mapped_column(default="")
+    terms: Mapped[str] = mapped_column(default="")
     added_at: Mapped[datetime] = mapped_column(default=_now)
+
+
+class ModelRow(Base):
+    """One version of a model on the shelf: what of its bundle it is, and what the designer has said of it."""
+
+    __tablename__ = "models"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    bundle_id: Mapped[str] = mapped_column(ForeignKey("model_bundles.id", ondelete="CASCADE"), index=True)
+    file: Mapped[str]
+    name: Mapped[str]
+    kind: Mapped[str]
+    description: Mapped[str] = mapped_column(default="")
+    #: The role of each node, in node order.
+    roles: Mapped[list[Any]]
+    symbol: Mapped[dict[str, Any]]
+    #: Lines of the data sheet, and the conditions that the bench is set to.
+    data_sheet: Mapped[list[Any]]
+    conditions: Mapped[dict[str, Any]]
+    #: The version that this one takes the place of.
+    supersedes: Mapped[str | None] = mapped_column(ForeignKey("models.id", ondelete="SET NULL"))
+    added_at: Mapped[datetime] = mapped_column(default=_now)
+    bundle: Mapped[BundleRow] = relationship(lazy="joined")
 
 
 class RunState(StrEnum):
@@ -65,6 +91,25 @@ class RunState(StrEnum):
     DONE = "done"
     CANCELLED = "cancelled"
     FAILED = "failed"
+
+
+class QualificationRow(Base):
+    """The newest run of a model's bench. `key` is that of everything it depends on when it was started."""
+
+    __tablename__ = "qualifications"
+
+    model_id: Mapped[str] = mapped_column(ForeignKey("models.id", ondelete="CASCADE"), primary_key=True)
+    key: Mapped[str]
+    state: Mapped[str] = mapped_column(default=RunState.QUEUED)
+    done: Mapped[int] = mapped_column(default=0)
+    experiments: Mapped[int] = mapped_column(default=0)
+    doing: Mapped[str] = mapped_column(default="")
+    message: Mapped[str] = mapped_column(default="")
+    figures: Mapped[list[Any]] = mapped_column(default=list)
+    #: Cards and findings.
+    details: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    started_at: Mapped[datetime] = mapped_column(default=_now)
+    finished_at: Mapped[datetime | None]
 
 
 class RunRow(Base):

@@ -2,28 +2,28 @@
 
 from __future__ import annotations
 
-from importlib import resources
-
+from verdad.catalogue.listings import listings
 from verdad_core.board.document import Board
 
-MODEL_NAME = "ovenna_ovn4183.lib"
+#: The demo op-amp's slug in the catalogue, and its name.
+MODEL = SUBCIRCUIT = "ovn4183"
 MODEL_SOURCE = "Ships with Verdad as demonstration data; maker and part are made up."
-SUBCIRCUIT = "ovn4183"
 
 
 def model_text() -> str:
     """The demo op-amp's model file."""
-    return resources.files("verdad.demo").joinpath(MODEL_NAME).read_text()
+    [data] = listings()[MODEL].files.values()
+    return data.decode()
 
 
-def demo_board(model_file: str) -> Board:
-    """The blast-vibration monitor, with its op-amp taken from the stored model file `model_file`."""
+def demo_board(model: str) -> Board:
+    """The blast-vibration monitor, with the model `model` of the shelf for its op-amp."""
     return Board.model_validate(
         {
             "title": "Blast-vibration monitor",
             "purpose": "Records ground vibration on three axes near a quarry, and warns before and after a blast.",
             "thin_margin": 3,
-            "circuits": [_preamplifier(model_file)],
+            "circuits": [_preamplifier(model)],
             "spreads": [
                 *({"part": f"R{n}", "tolerance": 1, "distribution": "normal"} for n in (1, 2, 3, 4)),
                 {"part": "C1", "tolerance": 10, "distribution": "uniform"},
@@ -43,7 +43,7 @@ def demo_board(model_file: str) -> Board:
     )
 
 
-def _preamplifier(model_file: str) -> dict[str, object]:
+def _preamplifier(model: str) -> dict[str, object]:
     geophone = {"Rs": "geophone.resistance", "Rp": "R1"}
     return {
         "id": "preamplifier",
@@ -55,7 +55,7 @@ def _preamplifier(model_file: str) -> dict[str, object]:
             {
                 "kind": "modelled",
                 "designator": "U1",
-                "model": {"file": model_file, "subcircuit": SUBCIRCUIT},
+                "model": {"id": model, "name": SUBCIRCUIT},
                 "pins": {"in+": "filt", "in-": "fb", "v+": "+5V", "v-": "-5V", "out": "out"},
             },
             {"kind": "resistor", "designator": "R3", "value": "39k", "pins": ["fb", "out"]},

@@ -2,36 +2,36 @@
 
 from __future__ import annotations
 
-import hashlib
+from datetime import date
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from verdad.db.tables import BoardRow, ModelFileRow, RevisionRow
-from verdad.demo.board import MODEL_NAME, MODEL_SOURCE, demo_board, model_text
-from verdad_core.intake.reading import read_models
+from verdad.catalogue.listings import listings
+from verdad.db.tables import BoardRow, RevisionRow
+from verdad.demo.board import MODEL, MODEL_SOURCE, demo_board
+from verdad.shelf.qualification import lines_as_json
+from verdad.shelf.store import Chosen, Origin, store
+from verdad_core.intake.bundle import bundle
+from verdad_core.intake.reading import read_bundle
+from verdad_core.qualification.bench import figure_types
+from verdad_core.qualification.datasheet import read_csv
 
 
 def load_demo(session: Session) -> bool:
     """Store the demo board and its model, unless there is a board already. Whether it was stored."""
     if session.scalar(select(func.count()).select_from(BoardRow)):
         return False
-    text = model_text()
-    digest = hashlib.sha256(text.encode()).hexdigest()
-    model = session.scalar(select(ModelFileRow).where(ModelFileRow.sha256 == digest))
-    if model is None:
-        roles = {
-            subcircuit.name: [str(pin.role) for pin in subcircuit.pins] for subcircuit in read_models(text).subcircuits
-        }
-        model = ModelFileRow(
-            id=f"ovenna-ovn4183-{digest[:8]}",
-            name=MODEL_NAME,
-            sha256=digest,
-            text=text,
-            source=MODEL_SOURCE,
-            roles=roles,
-        )
-        session.add(model)
+    listing = listings()[MODEL]
+    files, _ = bundle(listing.files.items())
+    entry = read_bundle(files, experiment=False).entry(listing.model)
+    assert entry is not None
+    sheet = read_csv(listing.data_sheet, figure_types(listing.kind))
+    origin = Origin(MODEL_SOURCE, "", date.fromisoformat(listing.released), "")
+    [model] = store(
+        session, files, origin,
+        [Chosen(entry.file, entry.name, listing.kind, entry.roles, entry.description, lines_as_json(sheet.lines))],
+    )  # fmt: skip
     board = BoardRow(document=demo_board(model.id).model_dump(mode="json"))
     session.add(board)
     session.flush()

@@ -3,35 +3,44 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import asdict
 from typing import Any
 
 from verdad_core.board.document import Board, MonteCarlo
-from verdad_core.board.elaborate import ModelFile, ModelFiles
+from verdad_core.board.elaborate import Models
 from verdad_core.board.run import run_rows
+from verdad_core.intake.bundle import Bundle, ModelText
+from verdad_core.intake.model import Model
 
 Inputs = dict[str, Any]
 
 
-def pack(board: Board, study: MonteCarlo, models: ModelFiles) -> Inputs:
+def pack(board: Board, study: MonteCarlo, models: Models) -> Inputs:
     """Everything a run needs, as JSON."""
     return {
         "board": board.model_dump(mode="json"),
         "study": study.id,
-        "models": {
-            key: {"name": file.name, "text": file.text, "roles": {k: list(v) for k, v in file.roles.items()}}
-            for key, file in models.items()
-        },
+        "models": {key: pack_model(model) for key, model in models.items()},
     }
 
 
-def unpack(inputs: Mapping[str, Any]) -> tuple[Board, MonteCarlo, ModelFiles]:
+def unpack(inputs: Mapping[str, Any]) -> tuple[Board, MonteCarlo, Models]:
     """The opposite of `pack`."""
     board = Board.model_validate(inputs["board"])
-    models = {
-        key: ModelFile(file["name"], file["text"], {k: tuple(v) for k, v in file["roles"].items()})
-        for key, file in inputs["models"].items()
-    }
+    models = {key: unpack_model(packed) for key, packed in inputs["models"].items()}
     return board, board.study(inputs["study"]), models
+
+
+def pack_model(model: Model) -> Inputs:
+    """A model as JSON."""
+    files = [asdict(file) for file in model.bundle.files]
+    return {"files": files, "file": model.file, "name": model.name, "roles": list(model.roles)}
+
+
+def unpack_model(packed: Mapping[str, Any]) -> Model:
+    """The opposite of `pack_model`."""
+    bundle = Bundle(tuple(ModelText(**file) for file in packed["files"]))
+    return Model(bundle, packed["file"], packed["name"], tuple(packed["roles"]))
 
 
 def compute_block(inputs: Inputs, start: int, stop: int) -> list[float]:

@@ -1,4 +1,4 @@
-"""The running service: started in the background, found again, stopped."""
+"""The running programs: the service and the makers' catalogue, started in the background, found again, stopped."""
 
 from __future__ import annotations
 
@@ -10,18 +10,31 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 from verdad.settings import PROJECT, Settings
 from verdad.setup.machine import SetupError, free_port, process_alive
 
-PREFERRED_PORT = 8642
+
+@dataclass(frozen=True)
+class Program:
+    """A program that runs in the background: its name, its module, a port that it likes, and what it answers to."""
+
+    name: str
+    module: str
+    port: int
+    health: str
+
+
+SERVICE = Program("service", "verdad.serve", 8642, "/healthz")
+CATALOGUE = Program("catalogue", "verdad.catalogue.site", 8643, "/listings.json")
 
 
 @dataclass(frozen=True)
-class Service:
-    """A service that was started: its process, port, and the sources and database it was started with."""
+class Running:
+    """A program that was started: its process, port, and the sources and environment it was started with."""
 
     pid: int
     port: int
@@ -31,85 +44,81 @@ class Service:
     def address(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
-    @property
-    def alive(self) -> bool:
-        return process_alive(self.pid, "verdad.serve")
+
+def _record(settings: Settings, program: Program) -> Path:
+    return settings.home / f"{program.name}.json"
 
 
-def _record(settings: Settings) -> Path:
-    return settings.home / "service.json"
-
-
-def version_of(database_url: str) -> str:
-    """A hash of the service's sources and its database: another one, and it must be started anew."""
-    digest = hashlib.sha256(database_url.encode())
+def _version(environment: Mapping[str, str]) -> str:
+    """A hash of the sources and of what a program is told: another one, and it must be started anew."""
+    digest = hashlib.sha256(json.dumps(dict(environment), sort_keys=True).encode())
     for source in sorted((PROJECT / "src").rglob("*.py")):
         digest.update(source.read_bytes())
     return digest.hexdigest()
 
 
-def find(settings: Settings) -> Service | None:
-    """The service that runs, or None."""
-    record = _record(settings)
+def find(settings: Settings, program: Program) -> Running | None:
+    """The program that runs, or None."""
+    record = _record(settings, program)
     if not record.exists():
         return None
-    service = Service(**json.loads(record.read_text()))
-    return service if service.alive else None
+    running = Running(**json.loads(record.read_text()))
+    return running if process_alive(running.pid, program.module) else None
 
 
-def start(settings: Settings, database_url: str, port: int | None) -> Service:
-    """The running service on these sources and this database; `port` None is any free one. Raises SetupError."""
-    version = version_of(database_url)
-    running = find(settings)
+def start(settings: Settings, program: Program, environment: Mapping[str, str], port: int | None = None) -> Running:
+    """The running program on these sources, told `environment`; `port` None is any free one. Raises SetupError."""
+    version = _version(environment)
+    running = find(settings, program)
     if running is not None and running.version == version and port in (None, running.port):
         return running
     old = running.port if running else None
     if port not in (None, old) and free_port(port) != port:
         raise SetupError(f"Port {port} is taken: name another with --port, or leave the option away.")
     if running is not None:
-        stop(settings)
-    chosen = free_port(port or old or PREFERRED_PORT)
-    log = settings.home / "logs" / "service.log"
+        stop(settings, program)
+    chosen = free_port(port or old or program.port)
+    log = settings.home / "logs" / f"{program.name}.log"
     log.parent.mkdir(parents=True, exist_ok=True)
     with log.open("a") as output:
         process = subprocess.Popen(
-            [sys.executable, "-m", "verdad.serve", "--port", str(chosen)],
-            env={**os.environ, "VERDAD_DATABASE_URL": database_url, "OPENBLAS_NUM_THREADS": "1"},
+            [sys.executable, "-m", program.module, "--port", str(chosen)],
+            env={**os.environ, **environment, "OPENBLAS_NUM_THREADS": "1"},
             stdin=subprocess.DEVNULL, stdout=output, stderr=output, start_new_session=True,
         )  # fmt: skip
-    service = Service(process.pid, chosen, version)
+    started = Running(process.pid, chosen, version)
     for _ in range(300):
         if process.poll() is not None:
             break
-        if answers(service.address):
-            _record(settings).write_text(json.dumps(vars(service)))
-            return service
+        if answers(f"{started.address}{program.health}"):
+            _record(settings, program).write_text(json.dumps(vars(started)))
+            return started
         time.sleep(0.1)
     process.terminate()
     tail = "\n".join(log.read_text(errors="replace").splitlines()[-10:])
-    raise SetupError(f"The service did not start (see {log}):\n{tail}")
+    raise SetupError(f"The {program.name} did not start (see {log}):\n{tail}")
 
 
 def answers(address: str) -> bool:
-    """Whether the service says that it is well."""
+    """Whether a page answers that all is well."""
     try:
-        with urllib.request.urlopen(f"{address}/healthz", timeout=2) as response:
+        with urllib.request.urlopen(address, timeout=2) as response:
             return bool(response.status == 200)
     except OSError:
         return False
 
 
-def stop(settings: Settings) -> bool:
-    """Stop the service gracefully. False when none runs."""
-    service = find(settings)
-    if service is None:
+def stop(settings: Settings, program: Program) -> bool:
+    """Stop a program gracefully. False when it does not run."""
+    running = find(settings, program)
+    if running is None:
         return False
-    os.kill(service.pid, signal.SIGTERM)
+    os.kill(running.pid, signal.SIGTERM)
     for _ in range(300):
-        if not service.alive:
+        if not process_alive(running.pid, program.module):
             break
         time.sleep(0.1)
     else:
-        os.kill(service.pid, signal.SIGKILL)
-    _record(settings).unlink(missing_ok=True)
+        os.kill(running.pid, signal.SIGKILL)
+    _record(settings, program).unlink(missing_ok=True)
     return True

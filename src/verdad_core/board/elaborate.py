@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from verdad_core.board.document import Check, Circuit
 from verdad_core.board.fixtures import Fixture, Source, Supply
@@ -11,25 +10,14 @@ from verdad_core.board.parts import VALUE_PARAMETER, Modelled, Part
 from verdad_core.devices import Element
 from verdad_core.engine.structure import GROUND
 from verdad_core.errors import BoardError, Place
-from verdad_core.netlist.flatten import flatten_subcircuit
-from verdad_core.netlist.reader import read
+from verdad_core.intake.model import Model
 from verdad_core.units import parse_value
 
-
-@dataclass(frozen=True)
-class ModelFile:
-    """The text of a stored model file, and the role of each node of its subcircuits, in node order."""
-
-    name: str
-    text: str
-    roles: Mapping[str, tuple[str, ...]]
+#: Models by the identifier that the board's parts use.
+Models = Mapping[str, Model]
 
 
-#: Model files by the identifier that the board's parts use.
-ModelFiles = Mapping[str, ModelFile]
-
-
-def elaborate(circuit: Circuit, check: Check, models: ModelFiles) -> list[Element]:
+def elaborate(circuit: Circuit, check: Check, models: Models) -> list[Element]:
     """The flat circuit of a check.
 
     Elements of parts have the part's designator as name, those inside a model `U1.name`; fixtures keep their own.
@@ -57,37 +45,30 @@ def value_key(part: Part) -> tuple[str, str]:
     return part.designator, VALUE_PARAMETER[part.kind]
 
 
-def _part(part: Part, models: ModelFiles) -> list[Element]:
+def _part(part: Part, models: Models) -> list[Element]:
     if isinstance(part, Modelled):
         return _modelled(part, models)
     nodes = tuple(_node(net) for net in part.pins)
     return [Element(part.designator, part.kind, nodes, {VALUE_PARAMETER[part.kind]: parse_value(part.value)})]
 
 
-def _modelled(part: Modelled, models: ModelFiles) -> list[Element]:
+def _modelled(part: Modelled, models: Models) -> list[Element]:
     place = Place(part=part.designator)
-    file = models.get(part.model.file)
-    if file is None:
+    model = models.get(part.model.id)
+    if model is None:
         raise BoardError(
-            f"{part.designator}: its model file is not stored",
+            f"{part.designator}: its model {part.model.name} is not on the shelf",
             place=place,
-            remedy="Take the file in again under Models.",
+            remedy="Take it in again under Models, or choose another one.",
         )
-    name = part.model.subcircuit
-    scope = read(file.text).top.subcircuit(name.lower())
-    roles = file.roles.get(name)
-    if scope is None or roles is None:
+    if sorted(model.roles) != sorted(part.pins):
         raise BoardError(
-            f"{part.designator}: {file.name} has no subcircuit {name}", place=place, remedy="Choose one of its own."
-        )
-    if sorted(roles) != sorted(part.pins):
-        raise BoardError(
-            f"{part.designator} has the pins {', '.join(sorted(part.pins))}, its model {', '.join(sorted(roles))}",
+            f"{part.designator} has the pins {', '.join(sorted(part.pins))}, "
+            f"its model {', '.join(sorted(model.roles))}",
             place=place,
-            remedy=f"Correct the pins of {name} under Models.",
+            remedy=f"Correct the pins of {model.name} under Models.",
         )
-    pins = {node: _node(part.pins[role]) for node, role in zip(scope.pins, roles, strict=True)}
-    return flatten_subcircuit(scope, f"{part.designator}.", pins).elements
+    return model.elements(part.designator, {role: _node(net) for role, net in part.pins.items()})
 
 
 def _fixture(fixture: Fixture) -> list[Element]:

@@ -7,28 +7,25 @@ import json
 
 from verdad_core import ENGINE_VERSION
 from verdad_core.board.document import Board, MonteCarlo
-from verdad_core.board.elaborate import ModelFiles
+from verdad_core.board.elaborate import Models
 from verdad_core.board.parts import Modelled
+from verdad_core.intake.model import Model
 
 
-def check_key(board: Board, check_id: str, models: ModelFiles) -> str:
+def check_key(board: Board, check_id: str, models: Models) -> str:
     """The key of a check as drawn: its circuit's parts, their models with pin roles, and the check itself."""
     circuit, check = board.check(check_id)
-    files = sorted({part.model.file for part in circuit.parts if isinstance(part, Modelled)})
+    used = sorted({part.model.id for part in circuit.parts if isinstance(part, Modelled)})
     content = {
         "engine": ENGINE_VERSION,
         "parts": [part.model_dump(mode="json") for part in circuit.parts],
         "check": check.model_dump(mode="json", exclude={"title"}),
-        "models": [
-            {"text": models[file].text, "roles": {name: list(roles) for name, roles in models[file].roles.items()}}
-            for file in files
-            if file in models
-        ],
+        "models": [model_key(models[model]) for model in used if model in models],
     }
     return _hash(content)
 
 
-def study_key(board: Board, study: MonteCarlo, models: ModelFiles) -> str:
+def study_key(board: Board, study: MonteCarlo, models: Models) -> str:
     """The key of a study: the check's, the spreads of its circuit's parts, seed and number of rows."""
     circuit, _ = board.check(study.check)
     designators = {part.designator for part in circuit.parts}
@@ -43,6 +40,11 @@ def study_key(board: Board, study: MonteCarlo, models: ModelFiles) -> str:
         "rows": study.rows,
     }
     return _hash(content)
+
+
+def model_key(model: Model) -> str:
+    """The key of what a model does: its texts, which of them and what in it, and the roles of its nodes."""
+    return _hash([ENGINE_VERSION, model.bundle.digest, model.file.lower(), model.name, list(model.roles)])
 
 
 def _hash(content: object) -> str:

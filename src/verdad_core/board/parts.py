@@ -32,14 +32,14 @@ class Inductor(TwoPin):
 
 
 class ModelReference(Document):
-    """A subcircuit of a stored model file."""
+    """A model on the shelf, one version of it: its identifier, and its name as the sheet shows it."""
 
-    file: Slug
-    subcircuit: Name
+    id: Slug
+    name: Name
 
 
 class Modelled(Document):
-    """A part whose behaviour is a subcircuit: nets by pin role ("in+", "out", ...)."""
+    """A part whose behaviour is a model: nets by pin role ("in+", "out", ...)."""
 
     kind: Literal["modelled"] = "modelled"
     designator: Designator

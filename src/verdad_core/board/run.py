@@ -13,7 +13,7 @@ from verdad_core.analyses.operating_point import Path
 from verdad_core.analyses.poles import Poles
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.board.document import Board, Check, Circuit, HandValue, MonteCarlo
-from verdad_core.board.elaborate import ModelFiles, drive_node, elaborate, value_key
+from verdad_core.board.elaborate import Models, drive_node, elaborate, value_key
 from verdad_core.board.parts import Modelled
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import GROUND, Structure, compile_structure
@@ -69,7 +69,7 @@ class _Prepared:
     outputs: list[tuple[str, str]]
 
 
-def _prepare(circuit: Circuit, check: Check, models: ModelFiles) -> _Prepared:
+def _prepare(circuit: Circuit, check: Check, models: Models) -> _Prepared:
     structure = compile_structure(elaborate(circuit, check, models))
     sweep = check.analysis
     frequency = logarithmic(parse_value(sweep.start), parse_value(sweep.stop), sweep.points_per_decade)
@@ -78,7 +78,7 @@ def _prepare(circuit: Circuit, check: Check, models: ModelFiles) -> _Prepared:
     return _Prepared(structure, frequency, [(check.output, GROUND), (drive_node(check.source), reference)])
 
 
-def run_check(board: Board, check_id: str, models: ModelFiles) -> CheckResult:
+def run_check(board: Board, check_id: str, models: Models) -> CheckResult:
     """Run a check with every value as drawn.
 
     Raises a VerdadError when the circuit cannot be built or its operating point is not found. A measurement that
@@ -133,7 +133,7 @@ def _stability(natural: Poles) -> list[Finding]:
     ]
 
 
-def run_rows(board: Board, study: MonteCarlo, models: ModelFiles, start: int, stop: int) -> Floats:
+def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: int) -> Floats:
     """The measurements [stop - start, measurements] of a study's rows start..stop-1.
 
     NaN where a row gave no number: its operating point was not found or is unstable, or its response does not hold it.

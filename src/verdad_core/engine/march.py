@@ -109,6 +109,9 @@ CAUTION = 0.75
 #: The short step after a corner, relative to the step that was natural before it.
 SHORT = 1e-4
 
+#: A short step need not be shorter than this, in s, nor than this part of the natural one.
+PLAIN, PART = 1e-13, 1e-2
+
 #: An event is located to this part of the step in which it was seen.
 EVENT = 1e-3
 
@@ -367,7 +370,9 @@ def _choose(past: Floats) -> None:
     if forced > 0.0:
         step = forced
     elif past[SINCE] == 0.0:
-        step = SHORT * min(step, gap)
+        # Charges' rounding, divided by the step, must not drown the rates that it is there to find.
+        natural = min(step, gap)
+        step = max(SHORT * natural, min(PLAIN, PART * natural))
     elif past[SINCE] == 1.0:
         step = FIRST * min(step, gap)
     step = max(step, _smallest(past))

@@ -1,63 +1,83 @@
-"""The reading of a model file: what it defines, what each pin seems to be, and what is wrong with it."""
+"""The reading of a bundle: what can be placed from it, what each pin seems to be, and what is wrong with it."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from verdad_core.devices import Element
 from verdad_core.errors import Finding, Severity, VerdadError
-from verdad_core.intake.pins import PinProposal, propose
-from verdad_core.netlist.flatten import flatten_subcircuit
-from verdad_core.netlist.reader import Scope, read
+from verdad_core.intake.bundle import Bundle
+from verdad_core.intake.experiment import show
+from verdad_core.intake.kinds import CLAMPS_BELOW, KINDS, OF_FAMILY, KindProposal, recognise
+from verdad_core.intake.model import Model
+from verdad_core.intake.pins import PinProposal, Witness, header_blocks, propose
+from verdad_core.intake.sureness import Sureness
+from verdad_core.intake.terms import terms_of_use
+from verdad_core.netlist.expressions import Value
+from verdad_core.netlist.models import ModelCard
+from verdad_core.netlist.reader import Netlist, Scope, read
+
+#: Files whose subcircuits number more than this are listed without going to the bench.
+MOST_ON_THE_BENCH = 12
 
 
 @dataclass(frozen=True)
-class SubcircuitReading:
-    """One subcircuit of a model file. `elements` counts what it expands to; 0 when it cannot be expanded."""
+class Entry:
+    """A subcircuit or a `.model` that can be placed, unless `problem` says why not.
+
+    `elements` counts what it expands to. `part_of` names another entry of the bundle that uses this one.
+    """
 
     name: str
+    form: str
+    file: str
     line: int
-    pins: tuple[PinProposal, ...]
+    description: str
     elements: int
+    kind: KindProposal
+    pins: tuple[PinProposal, ...]
+    problem: Finding | None = None
+    part_of: str = ""
 
+    @property
+    def nodes(self) -> tuple[str, ...]:
+        return tuple(pin.node for pin in self.pins)
 
-@dataclass(frozen=True)
-class ModelReading:
-    """One `.model` at the top of a model file."""
-
-    name: str
-    family: str
-    line: int
+    @property
+    def roles(self) -> tuple[str, ...]:
+        """The proposed roles; a node without one is a pin of its own name."""
+        return tuple(pin.role or pin.node for pin in self.pins)
 
 
 @dataclass(frozen=True)
 class Reading:
-    """What a model file holds. A file with errors can be shown, but not stored."""
+    """What a bundle holds. Findings carry the file and line they belong to."""
 
-    subcircuits: tuple[SubcircuitReading, ...]
-    models: tuple[ModelReading, ...]
+    entries: tuple[Entry, ...]
     findings: tuple[Finding, ...]
+    terms: str
+
+    def entry(self, name: str) -> Entry | None:
+        return next((entry for entry in self.entries if entry.name == name), None)
 
 
-def read_models(text: str) -> Reading:
-    """Read a model file. Never raises for what the text says."""
-    netlist = read(text)
-    findings = list(netlist.findings)
-    subcircuits = []
-    for scope in _all_subcircuits(netlist.top):
-        elements = 0
-        try:
-            elements = len(flatten_subcircuit(scope).elements)
-        except VerdadError as error:
-            finding = Finding.of(error)
-            if finding not in findings:
-                findings.append(finding)
-        subcircuits.append(SubcircuitReading(scope.name, scope.line, propose(scope), elements))
-    models = tuple(
-        ModelReading(m.name, m.family or f"{m.kind or m.base}, not supported", m.statement.line)
-        for m in netlist.top.models.values()
-    )
-    if not subcircuits and not models and not netlist.errors:
+def read_bundle(bundle: Bundle, *, experiment: bool = True) -> Reading:
+    """Read every file. Never raises for what the texts say. Without `experiment`, nothing goes to the bench."""
+    findings: list[Finding] = []
+    entries: list[Entry] = []
+    for file in bundle.files:
+        netlist = read(file.text, texts=bundle.texts)
+        findings += [_in_file(finding, file.name) for finding in netlist.findings]
+        own = [scope for scope in netlist.top.subcircuits.values() if scope.file is None]
+        for scope in own:
+            entry, more = _subcircuit(bundle, file.name, scope, experiment and len(own) <= MOST_ON_THE_BENCH)
+            entries.append(entry)
+            findings += more
+        entries += [_model(file.name, card) for card in netlist.top.models.values() if card.statement.file is None]
+    used = _used(bundle)
+    entries = [_with_user(entry, used) for entry in entries]
+    if not entries and not any(finding.severity is Severity.ERROR for finding in findings):
         findings.append(
             Finding(
                 Severity.ERROR,
@@ -65,10 +85,74 @@ def read_models(text: str) -> Reading:
                 remedy="Paste the maker's whole file, from .subckt to .ends.",
             )
         )
-    return Reading(tuple(subcircuits), models, tuple(findings))
+    terms = "\n\n".join(dict.fromkeys(filter(None, (terms_of_use(file.text) for file in bundle.files))))
+    return Reading(tuple(entries), tuple(dict.fromkeys(findings)), terms)
 
 
-def _all_subcircuits(scope: Scope) -> Iterator[Scope]:
-    for inner in scope.subcircuits.values():
-        yield inner
-        yield from _all_subcircuits(inner)
+def _in_file(finding: Finding, file: str) -> Finding:
+    return finding if finding.place.file else replace(finding, place=replace(finding.place, file=file))
+
+
+def _subcircuit(bundle: Bundle, file: str, scope: Scope, experiment: bool) -> tuple[Entry, list[Finding]]:
+    problem: Finding | None = None
+    elements: list[Element] = []
+    try:
+        elements = Model(bundle, file, scope.name, scope.pins).check()
+    except VerdadError as error:
+        problem = _in_file(Finding.of(error), file)
+    blocks = header_blocks(scope)
+    comments = [comment.text for comment in [*reversed(blocks[0]), *blocks[1]]]
+    kind = recognise(comments, len(scope.pins), elements)
+    shown: Witness | None = None
+    if experiment and problem is None:
+        shown = show(bundle, file, scope.name, scope.pins, kind.kind)
+    pins, findings = propose(scope, KINDS[kind.kind], shown)
+    description = next((c.text.strip("* ") for c in blocks[0] if any(ch.isalpha() for ch in c.text)), "")
+    entry = Entry(
+        scope.name, "subcircuit", file, scope.line, description[:200], len(elements), kind, pins, problem
+    )  # fmt: skip
+    return entry, [*([problem] if problem else []), *(_in_file(finding, file) for finding in findings)]
+
+
+def _model(file: str, card: ModelCard) -> Entry:
+    kind, _ = OF_FAMILY.get(card.family, ("other", ""))
+    roles = KINDS[kind].roles
+    if kind == "diode" and (bv := card.values.get("bv")) is not None and _below(bv):
+        kind = "clamp"
+    order = "the order that the language fixes"
+    pins = tuple(PinProposal(str(k), role, Sureness.SAID, order) for k, role in enumerate(roles, 1))
+    problem = None
+    if card.family not in OF_FAMILY:
+        what = card.family or f"{card.kind or card.base}, not supported"
+        problem = Finding(Severity.NOTE, f"a model of type {what} is used by elements, not placed by itself")
+    proposal = KindProposal(kind, Sureness.SAID, f"a .model of type {card.kind or card.base}")
+    return Entry(card.name, "model", file, card.statement.line, "", 1, proposal, pins, problem)
+
+
+def _below(value: Value) -> bool:
+    return isinstance(value, float) and 0 < value < CLAMPS_BELOW
+
+
+def _used(bundle: Bundle) -> dict[str, str]:
+    """Names of subcircuits and models that another subcircuit of the bundle uses, with that one's name."""
+    users: dict[str, str] = {}
+    for file in bundle.files:
+        for scope in _every(read(file.text, texts=bundle.texts)):
+            for card in scope.cards:
+                for name in (card.subcircuit, card.model):
+                    if name and name != scope.outermost().name:
+                        users.setdefault(name, scope.name)
+    return users
+
+
+def _every(netlist: Netlist) -> Iterator[Scope]:
+    pending = [netlist.top]
+    while pending:
+        scope = pending.pop()
+        pending += scope.subcircuits.values()
+        if scope.name:
+            yield scope
+
+
+def _with_user(entry: Entry, used: dict[str, str]) -> Entry:
+    return replace(entry, part_of=used.get(entry.name, ""))

@@ -63,10 +63,11 @@ class Statement:
 
 @dataclass(frozen=True)
 class Comment:
-    """One comment line, without its mark."""
+    """One comment line, without its mark; `file` is the included file that it stands in, where it does."""
 
     text: str
     line: int
+    file: str | None = None
 
 
 class _Joined:
@@ -123,6 +124,8 @@ def split(text: str, file: str | None = None) -> Iterator[Statement | Comment]:
             remedy="Upload the maker's model as plain text.",
         )
     joined: _Joined | None = None
+    # What stands below a statement, or between its lines, comes after it.
+    comments: list[Comment] = []
     for number, raw in enumerate(text.splitlines(), 1):
         if len(raw) > MAX_LINE:
             raise NetlistError(
@@ -131,7 +134,9 @@ def split(text: str, file: str | None = None) -> Iterator[Statement | Comment]:
                 remedy="Break it into continuation lines that start with '+'.",
             )
         if raw.lstrip().startswith("*"):
-            yield Comment(raw.lstrip()[1:].strip(), number)
+            comments.append(Comment(raw.lstrip()[1:].strip(), number, file))
+            if joined is None:
+                yield comments.pop()
             continue
         body = _TRAILING_COMMENT.sub("", raw)
         if not body.strip():
@@ -148,6 +153,9 @@ def split(text: str, file: str | None = None) -> Iterator[Statement | Comment]:
             continue
         if joined and (statement := joined.statement()):
             yield statement
+        yield from comments
+        comments.clear()
         joined = _Joined(body, number, file)
     if joined and (statement := joined.statement()):
         yield statement
+    yield from comments

@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import re
+import sys
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TypeVar
@@ -51,6 +52,8 @@ class Scope:
     nodesets: dict[str, Value] = field(default_factory=dict)
     initial: dict[str, Value] = field(default_factory=dict)
     file: str | None = field(default=None, compare=False)
+    #: The line of its `.ends`.
+    last: int = field(default=sys.maxsize, compare=False)
 
     def outwards(self) -> Iterator[Scope]:
         """This scope, then those around it."""
@@ -312,6 +315,7 @@ class _Reader:
                 statement, Severity.WARNING, f".ends {named} closes subcircuit {self.scope.name}",
                 "Check that no .ends is missing above.",
             )  # fmt: skip
+        self.scope.last = statement.line
         self.scope = self.scope.parent
         self.depth -= 1
 

@@ -16,6 +16,17 @@ export type Finding = Schemas['Finding']
 export type ModelDetail = Schemas['ModelDetail']
 export type ModelEntry = Schemas['ModelEntry']
 export type Reading = Schemas['ReadingView']
+export type ReadingEntry = Schemas['EntryView']
+export type ModelFile = Schemas['FileView']
+export type ModelsSave = Schemas['ModelsSave']
+export type ModelChange = Schemas['ModelChange']
+export type ModelSymbol = Schemas['Symbol']
+export type Kind = Schemas['KindView']
+export type Qualification = Schemas['QualificationView']
+export type QualificationLine = Schemas['LineView']
+export type BenchCard = Schemas['Card']
+export type DataSheetLine = Schemas['DataSheetLine']
+export type Listing = Schemas['ListingView']
 export type StudyView = Schemas['StudyView']
 export type Distribution = Schemas['DistributionView']
 export type VerdictView = Schemas['VerdictView']
@@ -30,6 +41,7 @@ function sentences(message: string, remedy = ''): string {
 /** Where something is wrong, as the start of a sentence; empty when nothing is known. */
 function whereText(place: Schemas['Place'] | undefined): string {
   const words = [
+    place?.file ?? '',
     place?.line ? `line ${place.line}` : '',
     place?.part ? `part ${place.part}` : '',
     place?.nodes?.length ? `node${place.nodes.length === 1 ? '' : 's'} ${place.nodes.join(', ')}` : '',

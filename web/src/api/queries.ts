@@ -7,7 +7,6 @@ const keys = {
   boards: ['boards'],
   board: (id: string) => ['board', id],
   derived: (id: string) => ['derived', id],
-  models: ['models'],
 }
 
 export function useBoards() {
@@ -106,51 +105,4 @@ export function useVerdict(board: MaybeRefOrGetter<string>) {
     queryFn: () =>
       unwrap(client.GET('/api/boards/{board_id}/verdict', { params: { path: { board_id: toValue(board) } } })),
   })
-}
-
-export function useModels() {
-  return useQuery({ queryKey: keys.models, queryFn: () => unwrap(client.GET('/api/models')), staleTime: 0 })
-}
-
-export function useModel(id: MaybeRefOrGetter<string | undefined>) {
-  return useQuery({
-    queryKey: computed(() => [...keys.models, toValue(id)]),
-    queryFn: () =>
-      unwrap(client.GET('/api/models/{model_id}', { params: { path: { model_id: toValue(id) ?? '' } } })),
-    enabled: computed(() => toValue(id) !== undefined),
-  })
-}
-
-export function useModelIntake() {
-  const cache = useQueryClient()
-  // Roles decide how every board's circuits are wired: whatever was computed may be out of date.
-  const onSuccess = () => {
-    void cache.invalidateQueries({ queryKey: keys.models })
-    return void cache.invalidateQueries({ queryKey: ['derived'] })
-  }
-  return {
-    read: useMutation({
-      mutationFn: (file: Blob) =>
-        unwrap(
-          client.POST('/api/models/readings', {
-            body: { file: file as unknown as string },
-            bodySerializer: () => {
-              const form = new FormData()
-              form.append('file', file)
-              return form
-            },
-          }),
-        ),
-    }),
-    store: useMutation({
-      mutationFn: (save: { name: string; text: string; source: string; link: string; roles: Record<string, string[]> }) =>
-        unwrap(client.POST('/api/models', { body: save })),
-      onSuccess,
-    }),
-    setRoles: useMutation({
-      mutationFn: ({ id, roles }: { id: string; roles: Record<string, string[]> }) =>
-        unwrap(client.PUT('/api/models/{model_id}/roles', { params: { path: { model_id: id } }, body: { roles } })),
-      onSuccess,
-    }),
-  }
 }

@@ -1,81 +1,156 @@
 <script setup lang="ts">
-import type { Board, ModelDetail } from '@/api/client'
-import { useModelIntake } from '@/api/queries'
+import type { Board, ModelDetail, ModelEntry } from '@/api/client'
+import { useChangeModel, useKinds, useRemoveModel } from '@/api/models'
 import FindingList from '@/components/FindingList.vue'
 import { withModel } from '@/stores/edits'
+import { mdiDownload, mdiTrashCanOutline } from '@mdi/js'
 import { computed, ref } from 'vue'
+import DifferenceView from './DifferenceView.vue'
 import ModelText from './ModelText.vue'
-import PinTable from './PinTable.vue'
-import { proposed, refusal, type Roles } from './roles'
+import PinAssignment from './PinAssignment.vue'
+import QualificationPanel from './QualificationPanel.vue'
+import { refusal } from './roles'
 
-/** A stored model file: where it came from, its pins, its text, and the parts that use it or could. */
-const props = defineProps<{ model: ModelDetail; board: Board; edit: (change: (board: Board) => Board) => Promise<void> }>()
+/** A model on the shelf: the bench, its pins, its text, where it came from and what changed since. */
+const props = defineProps<{
+  model: ModelDetail
+  shelf: ModelEntry[]
+  board: Board
+  edit: (change: (board: Board) => Board) => Promise<void>
+}>()
+const emit = defineEmits<{ open: [id: string]; removed: [] }>()
 
-const { setRoles } = useModelIntake()
-const roles = ref<Roles>({ ...proposed(props.model.reading), ...props.model.roles })
-const changed = computed(() => JSON.stringify(roles.value) !== JSON.stringify({ ...proposed(props.model.reading), ...props.model.roles }))
-const sound = computed(() => Object.values(roles.value).every((list) => !refusal(list)))
-/** Parts of the board with the very pins of a subcircuit. */
-function fitting(subcircuit: string) {
-  const pins = [...(props.model.roles[subcircuit] ?? [])].sort().join()
+const tab = ref<'bench' | 'pins' | 'text' | 'versions'>('bench')
+const { data: kinds } = useKinds()
+const change = useChangeModel(() => props.model.entry.id)
+const remove = useRemoveModel()
+const roles = ref([...props.model.roles])
+const kindKey = ref(props.model.entry.kind)
+const kind = computed(() => kinds.value?.find((other) => other.key === kindKey.value))
+const storedKind = computed(() => kinds.value?.find((other) => other.key === props.model.entry.kind))
+const changed = computed(() => kindKey.value !== props.model.entry.kind || roles.value.join() !== props.model.roles.join())
+
+/** Parts of the board with the very pins of this model. */
+const fitting = computed(() => {
+  const pins = [...props.model.roles].sort().join()
   return props.board.circuits
     .flatMap((circuit) => circuit.parts)
     .flatMap((part) => (part.kind === 'modelled' && Object.keys(part.pins).sort().join() === pins ? [part] : []))
-}
-const uses = (part: ReturnType<typeof fitting>[number], subcircuit: string) =>
-  part.model.file === props.model.entry.id && part.model.subcircuit === subcircuit
+})
+const other = (id: string | null) => props.shelf.find((entry) => entry.id === id)
 
 const trouble = ref('')
-async function use(designator: string, subcircuit: string) {
+async function use(designator: string) {
   try {
-    await props.edit((board) => withModel(board, designator, { file: props.model.entry.id, subcircuit }))
+    const { id, name } = props.model.entry
+    await props.edit((board) => withModel(board, designator, { id, name }))
     trouble.value = ''
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
   }
 }
 
-const day = computed(() => new Date(props.model.entry.added_at).toLocaleDateString(undefined, { dateStyle: 'medium' }))
+async function takeOff() {
+  try {
+    await remove.mutateAsync(props.model.entry.id)
+    emit('removed')
+  } catch {
+    // The refusal is shown from `remove.error`.
+  }
+}
+
+const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dateStyle: 'medium' })
 </script>
 
 <template>
-  <section :aria-label="model.entry.name">
-    <h2 class="mono">{{ model.entry.name }}</h2>
-    <p class="soft">
-      {{ model.entry.source }} <a v-if="/^https?:/.test(model.entry.link)" :href="model.entry.link" rel="noreferrer">{{ model.entry.link }}</a>
+  <section :aria-label="model.entry.name.toUpperCase()">
+    <div class="head">
+      <h2 class="mono">{{ model.entry.name.toUpperCase() }}</h2>
+      <span class="soft">{{ storedKind?.title }}</span>
+      <v-spacer />
+      <v-btn :href="`/api/models/${model.entry.id}/export`" size="small" variant="text" :prepend-icon="mdiDownload" title="The files with the report, as a .zip">Export</v-btn>
+      <v-btn size="small" variant="text" :prepend-icon="mdiTrashCanOutline" :disabled="model.entry.used_by.length > 0" @click="takeOff">Remove</v-btn>
+    </div>
+    <p class="soft origin">
+      {{ model.entry.source }}
+      <a v-if="/^https?:/.test(model.entry.link)" :href="model.entry.link" target="_blank" rel="noreferrer">{{ model.entry.link }}</a>
       <span v-else>{{ model.entry.link }}</span>
-      Stored {{ day }}, SHA-256 <span class="mono">{{ model.entry.sha256.slice(0, 12) }}</span>
+      · obtained {{ day(model.entry.obtained_on) }}<template v-if="model.entry.obtained_by"> by {{ model.entry.obtained_by }}</template>
+      · SHA-256 <span class="mono" :title="model.sha256">{{ model.sha256.slice(0, 12) }}</span>
     </p>
-    <FindingList v-if="model.reading.findings.length" class="my-2" :findings="model.reading.findings" />
-    <div v-for="subcircuit in model.reading.subcircuits" :key="subcircuit.name" class="my-3">
-      <PinTable
-        :subcircuit="subcircuit" :known="model.reading.roles_known" :roles="roles[subcircuit.name] ?? []"
-        @change="roles[subcircuit.name] = $event"
-      />
-      <p v-for="part in fitting(subcircuit.name)" :key="part.designator" class="use">
-        <template v-if="uses(part, subcircuit.name)">{{ part.designator }} on this board uses it.</template>
-        <v-btn v-else size="small" @click="use(part.designator, subcircuit.name)">Use it for {{ part.designator }}</v-btn>
-      </p>
-    </div>
-    <div v-if="changed" class="actions">
-      <v-btn
-        variant="flat" :disabled="!sound" :loading="setRoles.isPending.value"
-        @click="setRoles.mutate({ id: model.entry.id, roles })"
-      >Keep these pins</v-btn>
-      <span class="soft">Evidence that rests on this model will be out of date.</span>
-    </div>
-    <v-alert v-if="setRoles.error.value" type="error" variant="tonal" :text="setRoles.error.value.message" />
+    <v-alert v-if="model.entry.superseded_by" type="warning" variant="tonal" density="compact" class="my-2">
+      A newer version is on the shelf.
+      <a href="#" @click.prevent="emit('open', model.entry.superseded_by)">Look at it</a>
+    </v-alert>
+    <v-alert v-if="remove.error.value" type="error" variant="tonal" :text="remove.error.value.message" />
+    <p v-for="part in fitting" :key="part.designator" class="use">
+      <template v-if="part.model.id === model.entry.id">{{ part.designator }} on this board uses it.</template>
+      <v-btn v-else size="small" @click="use(part.designator)">Use it for {{ part.designator }}</v-btn>
+    </p>
     <v-alert v-if="trouble" type="error" variant="tonal" :text="trouble" />
-    <ModelText :text="model.reading.text" :findings="model.reading.findings" />
+    <v-tabs v-model="tab" density="compact" color="primary" class="mb-3">
+      <v-tab value="bench">Bench</v-tab>
+      <v-tab value="pins">Pins</v-tab>
+      <v-tab value="text">Text<template v-if="model.findings.length"> ({{ model.findings.length }})</template></v-tab>
+      <v-tab v-if="model.entry.supersedes" value="versions">What changed</v-tab>
+    </v-tabs>
+    <QualificationPanel v-if="tab === 'bench' && storedKind" :model="model" :kind="storedKind" />
+    <template v-else-if="tab === 'pins' && kind">
+      <v-select v-model="kindKey" class="kind" :items="kinds" item-title="title" item-value="key" label="Kind" hide-details />
+      <PinAssignment
+        :files="model.files" :file="model.entry.file" :name="model.entry.name" :nodes="model.nodes" :roles="roles" :kind="kind"
+        @change="roles = $event"
+      />
+      <div v-if="changed" class="actions">
+        <v-btn
+          variant="flat" :disabled="refusal(roles) !== null" :loading="change.isPending.value"
+          @click="change.mutate({ roles, kind: kindKey === model.entry.kind ? null : kindKey })"
+        >Keep these pins</v-btn>
+        <v-btn variant="text" @click="roles = [...model.roles]; kindKey = model.entry.kind">As they were</v-btn>
+        <span class="soft">Evidence and qualification that rest on this model will be out of date.</span>
+      </div>
+      <v-alert v-if="change.error.value" type="error" variant="tonal" :text="change.error.value.message" />
+    </template>
+    <template v-else-if="tab === 'text'">
+      <p v-if="model.terms" class="terms"><b>Terms of use:</b> {{ model.terms }}</p>
+      <FindingList v-if="model.findings.length" class="my-2" :findings="model.findings.slice(0, 6)" />
+      <ModelText :files="model.files" :findings="model.findings" :at="{ file: model.entry.file, line: model.line }" />
+    </template>
+    <template v-else-if="tab === 'versions' && model.entry.supersedes">
+      <p class="soft">
+        Since the version of {{ day(other(model.entry.supersedes)?.obtained_on ?? model.entry.obtained_on) }} ({{ other(model.entry.supersedes)?.source }}).
+        <a href="#" @click.prevent="emit('open', model.entry.supersedes)">Look at that one</a>
+      </p>
+      <DifferenceView :model="model.entry.id" :since="model.entry.supersedes" />
+    </template>
   </section>
 </template>
 
 <style scoped>
+.head {
+  align-items: center;
+  display: flex;
+  gap: 12px;
+}
+
 p {
   margin: 4px 0;
 }
 
+.origin {
+  line-height: 1.4;
+}
+
+.kind {
+  margin-bottom: 12px;
+  max-width: 240px;
+}
+
 .use {
-  margin: 10px 0;
+  margin: 6px 0;
+}
+
+.terms {
+  white-space: pre-line;
 }
 </style>

@@ -139,7 +139,7 @@ function amplifierBlock(
   const minusY = 98
   block.symbols.push({ kind: 'amplifier', turned: false, x: 95, y: outY })
   block.texts.push({ text: part.designator, role: 'designator', anchor: 'middle', x: 90, y: outY + 4 })
-  block.texts.push({ text: part.model.subcircuit.toUpperCase(), role: 'note', anchor: 'start', x: 122, y: 34 })
+  block.texts.push({ text: part.model.name.toUpperCase(), role: 'note', anchor: 'start', x: 122, y: 34 })
   for (const [pin, upwards] of [['v+', true], ['v-', false]] as const) {
     const net = part.pins[pin]
     if (net) addRail(block, net, { x: 92, y: upwards ? 22 : 128 }, upwards)

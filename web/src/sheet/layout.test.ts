@@ -7,7 +7,7 @@ import { layOut } from './layout'
 
 const resistor = (designator: string, a: string, b: string) => ({ kind: 'resistor', designator, value: '1k', pins: [a, b] })
 const amplifier = (designator: string, plus: string, minus: string, out: string) => ({
-  kind: 'modelled', designator, model: { file: 'm', subcircuit: 'amp' },
+  kind: 'modelled', designator, model: { id: 'm', name: 'amp' },
   pins: { 'in+': plus, 'in-': minus, 'v+': '+5V', 'v-': '-5V', out },
 })
 

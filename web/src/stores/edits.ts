@@ -15,7 +15,7 @@ export function withValue(board: Board, designator: string, value: string): Boar
 }
 
 /** A modelled part given another model; its nets stay with the pins of the same names. */
-export function withModel(board: Board, designator: string, model: { file: string; subcircuit: string }): Board {
+export function withModel(board: Board, designator: string, model: { id: string; name: string }): Board {
   return {
     ...board,
     circuits: board.circuits.map((circuit) => ({

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { isActive, useModels, useStudy, useVerdict } from '@/api/queries'
+import { useModels } from '@/api/models'
+import { isActive, useStudy, useVerdict } from '@/api/queries'
 import { STEPS, type Step } from '@/router'
 import { useEditing } from '@/stores/useEditing'
 import { mdiChip, mdiGavel, mdiChartBellCurve, mdiArrowExpandHorizontal, mdiDrawPen, mdiRedo, mdiUndo } from '@mdi/js'
@@ -32,7 +33,7 @@ const progress = computed<Record<Step, string>>(() => {
   const states = verdict.data.value?.rows.flatMap((row) => row.cells.map((cell) => cell.state)) ?? []
   const worst = ['breaks', 'unproven', 'thin', 'holds'].find((state) => states.some((other) => other === state))
   return {
-    models: models.data.value ? count(models.data.value.length, 'file') : '',
+    models: models.data.value ? count(models.data.value.length, 'model') : '',
     sheet: board ? count(parts.length, 'part') : '',
     spreads: board ? `${board.spreads.length} of ${count(valued, 'part')}` : '',
     studies: !run

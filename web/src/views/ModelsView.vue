@@ -1,7 +1,10 @@
 <script setup lang="ts">
-import { useModel, useModels } from '@/api/queries'
+import { useModel, useModels } from '@/api/models'
+import CompareModels from '@/models/CompareModels.vue'
+import GenericParts from '@/models/GenericParts.vue'
 import ModelIntake from '@/models/ModelIntake.vue'
 import ModelSheet from '@/models/ModelSheet.vue'
+import ShelfList from '@/models/ShelfList.vue'
 import { mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 import type { BoardPage } from './page'
@@ -10,36 +13,38 @@ defineProps<BoardPage>()
 
 const { data: models, error } = useModels()
 const chosen = ref<string>()
-const adding = ref(false)
-const shown = computed(() => (adding.value ? undefined : (chosen.value ?? models.value?.[0]?.id)))
+const doing = ref<'look' | 'take in' | 'compare' | 'generic'>('look')
+const marked = ref<string[]>([])
+const shown = computed(() => chosen.value ?? models.value?.find((entry) => entry.used_by.length)?.id ?? models.value?.[0]?.id)
 const { data: model } = useModel(shown)
+const compared = computed(() => models.value?.filter((entry) => marked.value.includes(entry.id)) ?? [])
 
-function stored(id: string) {
+function open(id: string | undefined) {
   chosen.value = id
-  adding.value = false
+  doing.value = 'look'
 }
 </script>
 
 <template>
   <h1>Models</h1>
-  <p class="soft lead">Makers’ model files, kept whole, with where they came from. Check the pins before you trust one.</p>
+  <p class="soft lead">Makers’ models, kept whole, with where they came from. Check the pins and the bench before you trust one.</p>
   <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
   <div class="columns">
-    <div class="shelf">
-      <v-btn block :prepend-icon="mdiPlus" class="mb-3" @click="adding = true">Take in a model</v-btn>
-      <p v-if="models && !models.length" class="soft">Nothing is stored yet.</p>
-      <ul aria-label="Stored model files">
-        <li v-for="entry in models" :key="entry.id">
-          <button type="button" :class="{ chosen: entry.id === shown }" @click="stored(entry.id)">
-            <b class="mono">{{ entry.subcircuits.join(', ').toUpperCase() || entry.name }}</b>
-            <span class="soft">{{ entry.name }}</span>
-            <span class="soft">{{ entry.used_by.length ? `used by ${entry.used_by.join(', ')}` : 'not used' }}</span>
-          </button>
-        </li>
-      </ul>
+    <div class="side">
+      <v-btn block variant="flat" :prepend-icon="mdiPlus" @click="doing = 'take in'">Take in a model</v-btn>
+      <v-btn block :disabled="compared.length < 2" @click="doing = 'compare'">
+        Compare{{ compared.length > 1 ? ` ${compared.length} models` : ' marked models' }}
+      </v-btn>
+      <v-btn block variant="text" @click="doing = 'generic'">Generic parts</v-btn>
+      <ShelfList v-if="models" :models="models" :shown="doing === 'look' ? shown : undefined" :marked="marked" @open="open" @mark="marked = $event" />
     </div>
-    <ModelIntake v-if="adding" @stored="stored" @leave="adding = false" />
-    <ModelSheet v-else-if="model" :key="model.entry.id" :model="model" :board="board" :edit="edit" />
+    <ModelIntake v-if="doing === 'take in'" @stored="open" @leave="doing = 'look'" />
+    <GenericParts v-else-if="doing === 'generic'" @leave="doing = 'look'" />
+    <CompareModels v-else-if="doing === 'compare'" :models="compared" :shelf="models ?? []" @leave="doing = 'look'" />
+    <ModelSheet
+      v-else-if="model" :key="model.entry.id + model.roles.join() + model.entry.kind" :model="model" :shelf="models ?? []" :board="board" :edit="edit"
+      @open="open" @removed="open(undefined)"
+    />
   </div>
 </template>
 
@@ -47,35 +52,12 @@ function stored(id: string) {
 .columns {
   display: grid;
   gap: 24px;
-  grid-template-columns: 230px minmax(0, 1fr);
+  grid-template-columns: 250px minmax(0, 1fr);
 }
 
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-
-button {
-  background: var(--paper-raised);
-  border: 1px solid var(--rule);
-  border-radius: var(--corner);
-  color: inherit;
-  cursor: pointer;
-  font: inherit;
-  margin-bottom: 8px;
-  overflow-wrap: anywhere;
-  padding: 10px 12px;
-  text-align: left;
-  width: 100%;
-}
-
-button.chosen {
-  border-color: var(--accent);
-}
-
-button span {
-  display: block;
-  font-size: var(--size-small);
+.side {
+  align-content: start;
+  display: grid;
+  gap: 8px;
 }
 </style>

@@ -148,7 +148,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/models": {
+    "/api/catalogue": {
         parameters: {
             query?: never;
             header?: never;
@@ -156,23 +156,19 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Models
-         * @description The shelf: all stored model files, by name.
+         * Browse Catalogue
+         * @description What the makers' catalogue lists.
          */
-        get: operations["list_models_api_models_get"];
+        get: operations["browse_catalogue_api_catalogue_get"];
         put?: never;
-        /**
-         * Store Model
-         * @description Store a model file. It must read without errors, and each node needs a role of its own.
-         */
-        post: operations["store_model_api_models_post"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/models/readings": {
+    "/api/catalogue/{slug}/reading": {
         parameters: {
             query?: never;
             header?: never;
@@ -182,10 +178,94 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read File
-         * @description Read an uploaded or pasted model file, and store nothing.
+         * Fetch From Catalogue
+         * @description Fetch a part's files and read them; where they come from is filled in.
          */
-        post: operations["read_file_api_models_readings_post"];
+        post: operations["fetch_from_catalogue_api_catalogue__slug__reading_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Several models' qualifications, for a table and overlaid curves.
+         */
+        get: operations["compare_api_comparisons_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/data-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Data Sheet
+         * @description Read a pasted table; lines that are not understood are findings.
+         */
+        post: operations["read_data_sheet_api_data_sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kinds
+         * @description All kinds of components.
+         */
+        get: operations["list_kinds_api_kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Models
+         * @description The shelf: all models, by name, the newest version first.
+         */
+        get: operations["list_models_api_models_get"];
+        put?: never;
+        /**
+         * Store Models
+         * @description Store a bundle whole and put models of it onto the shelf: all of them, or nothing where one is wrong.
+         */
+        post: operations["store_models_api_models_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -201,9 +281,37 @@ export interface paths {
         };
         /**
          * Get Model
-         * @description A stored model file.
+         * @description A model on the shelf.
          */
         get: operations["get_model_api_models__model_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Model
+         * @description Take a model off the shelf, and its bundle with the last of its models. Refused while a board uses it.
+         */
+        delete: operations["remove_model_api_models__model_id__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Model
+         * @description Correct what is said of a model. Evidence and qualification that rest on its pins are then out of date.
+         */
+        patch: operations["change_model_api_models__model_id__patch"];
+        trace?: never;
+    };
+    "/api/models/{model_id}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Difference
+         * @description What changed in a model's files since another version of it.
+         */
+        get: operations["get_difference_api_models__model_id__difference_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -212,7 +320,95 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/models/{model_id}/roles": {
+    "/api/models/{model_id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description The model's files as they were handed in, its data sheet and its report, in a .zip.
+         */
+        get: operations["export_api_models__model_id__export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/models/{model_id}/qualification": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Qualification
+         * @description The newest qualification of a model, with progress while it runs.
+         */
+        get: operations["get_qualification_api_models__model_id__qualification_get"];
+        put?: never;
+        /**
+         * Start Qualification
+         * @description Put a model on the bench. One that is there already, as it is now, stays there.
+         */
+        post: operations["start_qualification_api_models__model_id__qualification_post"];
+        /**
+         * Cancel Qualification
+         * @description Take a model off the bench.
+         */
+        delete: operations["cancel_qualification_api_models__model_id__qualification_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Parts
+         * @description All generic parts and grades.
+         */
+        get: operations["list_parts_api_parts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/preferred": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preferred
+         * @description The preferred value nearest to a wanted one, such as 4k9 in E24.
+         */
+        get: operations["preferred_api_parts_preferred_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings": {
         parameters: {
             query?: never;
             header?: never;
@@ -220,12 +416,32 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        put?: never;
         /**
-         * Set Roles
-         * @description Correct the roles of a stored file's pins. Evidence that rests on them is then out of date.
+         * Read Files
+         * @description Read uploaded or pasted files, or a .zip of them, and store nothing.
          */
-        put: operations["set_roles_api_models__model_id__roles_put"];
-        post?: never;
+        post: operations["read_files_api_readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Roles
+         * @description What a model does with these roles.
+         */
+        post: operations["try_roles_api_trials_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -256,6 +472,33 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Agreement
+         * @description How a figure of the model stands to the line of its data sheet.
+         * @enum {string}
+         */
+        Agreement: "agrees" | "off" | "absent from the model" | "not found out";
+        /**
+         * Axis
+         * @description An axis of a card.
+         */
+        Axis: {
+            /**
+             * Logarithmic
+             * @default false
+             */
+            logarithmic: boolean;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Badge
+         * @description What the shelf says of a model in one line.
+         * @enum {string}
+         */
+        Badge: "qualified" | "not qualified" | "contradicts its data sheet";
         /**
          * Board
          * @description What gets signed off.
@@ -343,10 +586,10 @@ export interface components {
             /** Revision */
             revision: number;
         };
-        /** Body_read_file_api_models_readings_post */
-        Body_read_file_api_models_readings_post: {
-            /** File */
-            file: string;
+        /** Body_read_files_api_readings_post */
+        Body_read_files_api_readings_post: {
+            /** Files */
+            files: string[];
         };
         /** Capacitor */
         Capacitor: {
@@ -361,6 +604,54 @@ export interface components {
             pins: string[];
             /** Value */
             value: string;
+        };
+        /**
+         * Card
+         * @description A result to look at: curves over axes, or a table with a heading.
+         */
+        Card: {
+            /**
+             * Curves
+             * @default []
+             */
+            curves: components["schemas"]["Curve"][];
+            /**
+             * Heading
+             * @default []
+             */
+            heading: string[];
+            /** Key */
+            key: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            second?: components["schemas"]["Axis"] | null;
+            /**
+             * Table
+             * @default []
+             */
+            table: string[][];
+            /** Title */
+            title: string;
+            x?: components["schemas"]["Axis"] | null;
+            y?: components["schemas"]["Axis"] | null;
+        };
+        /**
+         * CatalogueView
+         * @description The makers' catalogue: its address, and what it lists; `trouble` says why it lists nothing.
+         */
+        CatalogueView: {
+            /** Address */
+            address: string;
+            /** Listings */
+            listings: components["schemas"]["ListingView"][];
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
         };
         /**
          * CellView
@@ -380,6 +671,20 @@ export interface components {
             why: string;
             /** Worst */
             worst: number | null;
+        };
+        /**
+         * Change
+         * @description One statement that differs: in which file, what it is called, how it read before and how it reads now.
+         */
+        Change: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** File */
+            file: string;
+            /** Statement */
+            statement: string;
         };
         /**
          * Check
@@ -427,6 +732,30 @@ export interface components {
             };
         };
         /**
+         * ChosenView
+         * @description A model of a bundle that goes onto the shelf.
+         */
+        ChosenView: {
+            /**
+             * Data Sheet
+             * @default []
+             */
+            data_sheet: components["schemas"]["DataSheetLine"][];
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /** File */
+            file: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: string[];
+        };
+        /**
          * Circuit
          * @description One drawn function on the board.
          */
@@ -442,6 +771,80 @@ export interface components {
             parts: (components["schemas"]["Resistor"] | components["schemas"]["Capacitor"] | components["schemas"]["Inductor"] | components["schemas"]["Modelled"])[];
             /** Title */
             title: string;
+        };
+        /**
+         * Condition
+         * @description One number that a bench is set to, within bounds.
+         */
+        Condition: {
+            /** Default */
+            default: number;
+            /** Key */
+            key: string;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * Curve
+         * @description A curve of a card: y over x, or over the second y axis.
+         */
+        Curve: {
+            /**
+             * Second
+             * @default false
+             */
+            second: boolean;
+            /** Title */
+            title: string;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
+        };
+        /**
+         * DataSheet
+         * @description Lines that were understood, and a finding for each that was not.
+         */
+        DataSheet: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Lines */
+            lines: components["schemas"]["DataSheetLine"][];
+        };
+        /**
+         * DataSheetLine
+         * @description One line: the figure's key, and its least, typical and largest value in the figure's own unit.
+         */
+        DataSheetLine: {
+            /**
+             * Conditions
+             * @default
+             */
+            conditions: string;
+            /** Figure */
+            figure: string;
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /** Typical */
+            typical?: number | null;
+        };
+        /**
+         * Difference
+         * @description Statements that changed, that are new or gone, and the lines of both texts side by side.
+         */
+        Difference: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Lines */
+            lines: string[];
         };
         /**
          * Distribution
@@ -466,6 +869,55 @@ export interface components {
             unit: string;
         };
         /**
+         * Effect
+         * @description Whether the model behaves as its kind should, and what it does.
+         */
+        Effect: {
+            /** Right */
+            right: boolean;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Entry
+         * @description A subcircuit or a `.model` that can be placed, unless `problem` says why not.
+         *
+         *     `elements` counts what it expands to. `part_of` names another entry of the bundle that uses this one.
+         */
+        Entry: {
+            /** Description */
+            description: string;
+            /** Elements */
+            elements: number;
+            /** File */
+            file: string;
+            /** Form */
+            form: string;
+            kind: components["schemas"]["KindProposal"];
+            /** Line */
+            line: number;
+            /** Name */
+            name: string;
+            /**
+             * Part Of
+             * @default
+             */
+            part_of: string;
+            /** Pins */
+            pins: components["schemas"]["PinProposal"][];
+            problem?: components["schemas"]["Finding"] | null;
+        };
+        /**
+         * EntryView
+         * @description What can be placed from a bundle, the symbol it would get, and the model of that name that is on the shelf.
+         */
+        EntryView: {
+            entry: components["schemas"]["Entry"];
+            /** On Shelf */
+            on_shelf: string | null;
+            symbol: components["schemas"]["Symbol"];
+        };
+        /**
          * Fault
          * @description One wrong field of a request: its path in the document, such as circuits.0.parts.1.value.
          */
@@ -479,6 +931,52 @@ export interface components {
              * @default
              */
             remedy: string;
+        };
+        /**
+         * Figure
+         * @description One measured figure; `value` is None where there is none, and `remark` then says why.
+         */
+        Figure: {
+            /** Key */
+            key: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /** @default measured */
+            standing: components["schemas"]["Standing"];
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * FigureView
+         * @description A figure that a kind's bench measures.
+         */
+        FigureView: {
+            /** Key */
+            key: string;
+            /** Meaning */
+            meaning: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * FileView
+         * @description One file of a bundle, as text.
+         */
+        FileView: {
+            /**
+             * Encoding
+             * @default
+             */
+            encoding: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
         };
         /**
          * Finding
@@ -515,6 +1013,43 @@ export interface components {
             start: string;
             /** Stop */
             stop: string;
+        };
+        /**
+         * GenericPart
+         * @description A part by its key: what it is, its pins with their symbol, and its parameters.
+         */
+        GenericPart: {
+            /** Key */
+            key: string;
+            /** Meaning */
+            meaning: string;
+            /** Settings */
+            settings: components["schemas"]["Setting"][];
+            symbol: components["schemas"]["Symbol"];
+            /** Title */
+            title: string;
+        };
+        /**
+         * GradeView
+         * @description A grade of a passive part; `letter` is that of its tolerance (IEC 60062).
+         */
+        GradeView: {
+            /** Drift */
+            drift: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Letter */
+            letter: string;
+            /** Series */
+            series: string;
+            /** Tempco */
+            tempco: number;
+            /** Title */
+            title: string;
+            /** Tolerance */
+            tolerance: number;
         };
         /**
          * HandValue
@@ -577,6 +1112,35 @@ export interface components {
             value: string;
         };
         /**
+         * KindProposal
+         * @description What kind a model seems to be, how sure that is, and why.
+         */
+        KindProposal: {
+            /** Kind */
+            kind: string;
+            /** Reason */
+            reason: string;
+            sureness: components["schemas"]["Sureness"];
+        };
+        /**
+         * KindView
+         * @description A kind of component: its pins, its bench's conditions and figures.
+         */
+        KindView: {
+            /** Conditions */
+            conditions: components["schemas"]["Condition"][];
+            /** Figures */
+            figures: components["schemas"]["FigureView"][];
+            /** Key */
+            key: string;
+            /** More */
+            more: string[];
+            /** Roles */
+            roles: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * Limit
          * @description A bound on a measurement, with the reason for it.
          */
@@ -611,6 +1175,51 @@ export interface components {
             /** Upper */
             upper: number | null;
             within: components["schemas"]["Yield"] | null;
+        };
+        /**
+         * LineView
+         * @description A figure of the bench beside its line of the data sheet, where there is one.
+         */
+        LineView: {
+            agreement: components["schemas"]["Agreement"] | null;
+            /** Conditions */
+            conditions: string;
+            /** Data Sheet */
+            data_sheet: string;
+            /** Deviation */
+            deviation: number | null;
+            figure: components["schemas"]["Figure"];
+            /** Meaning */
+            meaning: string;
+            /** Reason */
+            reason: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * ListingView
+         * @description A part in the makers' catalogue.
+         */
+        ListingView: {
+            /** Kind */
+            kind: string;
+            /** Link */
+            link: string;
+            /** Maker */
+            maker: string;
+            /** Part */
+            part: string;
+            /**
+             * Released
+             * Format: date
+             */
+            released: string;
+            /** Slug */
+            slug: string;
+            /** Summary */
+            summary: string;
         };
         /**
          * Load
@@ -661,20 +1270,53 @@ export interface components {
             key: string;
         };
         /**
+         * ModelChange
+         * @description What may be corrected of a model; what is not given stays.
+         */
+        ModelChange: {
+            /** Conditions */
+            conditions?: {
+                [key: string]: number;
+            } | null;
+            /** Data Sheet */
+            data_sheet?: components["schemas"]["DataSheetLine"][] | null;
+            /** Kind */
+            kind?: string | null;
+            /** Roles */
+            roles?: string[] | null;
+            symbol?: components["schemas"]["Symbol"] | null;
+        };
+        /**
          * ModelDetail
-         * @description A stored model file with its text, its reading and the roles given to its pins.
+         * @description A model with its texts, what was found in them, and what the designer has said of it.
          */
         ModelDetail: {
-            entry: components["schemas"]["ModelEntry"];
-            reading: components["schemas"]["ReadingView"];
-            /** Roles */
-            roles: {
-                [key: string]: string[];
+            /** Conditions */
+            conditions: {
+                [key: string]: number;
             };
+            /** Data Sheet */
+            data_sheet: components["schemas"]["DataSheetLine"][];
+            entry: components["schemas"]["ModelEntry"];
+            /** Files */
+            files: components["schemas"]["FileView"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Line */
+            line: number;
+            /** Nodes */
+            nodes: string[];
+            /** Roles */
+            roles: string[];
+            /** Sha256 */
+            sha256: string;
+            symbol: components["schemas"]["Symbol"];
+            /** Terms */
+            terms: string;
         };
         /**
          * ModelEntry
-         * @description One stored model file on the shelf.
+         * @description One model on the shelf. `figures` holds what the bench measured, where it speaks of the model as it is.
          */
         ModelEntry: {
             /**
@@ -682,67 +1324,54 @@ export interface components {
              * Format: date-time
              */
             added_at: string;
+            badge: components["schemas"]["Badge"];
+            /** Badge Text */
+            badge_text: string;
+            /** Description */
+            description: string;
+            /** Figures */
+            figures: {
+                [key: string]: number | null;
+            };
+            /** File */
+            file: string;
             /** Id */
             id: string;
+            /** Kind */
+            kind: string;
             /** Link */
             link: string;
             /** Name */
             name: string;
-            /** Sha256 */
-            sha256: string;
+            /** Obtained By */
+            obtained_by: string;
+            /**
+             * Obtained On
+             * Format: date
+             */
+            obtained_on: string;
             /** Source */
             source: string;
-            /** Subcircuits */
-            subcircuits: string[];
+            /** Superseded By */
+            superseded_by: string | null;
+            /** Supersedes */
+            supersedes: string | null;
             /** Used By */
             used_by: string[];
         };
         /**
-         * ModelReading
-         * @description One `.model` at the top of a model file.
-         */
-        ModelReading: {
-            /** Family */
-            family: string;
-            /** Line */
-            line: number;
-            /** Name */
-            name: string;
-        };
-        /**
          * ModelReference
-         * @description A subcircuit of a stored model file.
+         * @description A model on the shelf, one version of it: its identifier, and its name as the sheet shows it.
          */
         ModelReference: {
-            /** File */
-            file: string;
-            /** Subcircuit */
-            subcircuit: string;
-        };
-        /**
-         * ModelSave
-         * @description A model file to be stored: its text exactly as read, where it came from, and the roles of its pins.
-         */
-        ModelSave: {
-            /**
-             * Link
-             * @default
-             */
-            link: string;
+            /** Id */
+            id: string;
             /** Name */
             name: string;
-            /** Roles */
-            roles: {
-                [key: string]: string[];
-            };
-            /** Source */
-            source: string;
-            /** Text */
-            text: string;
         };
         /**
          * Modelled
-         * @description A part whose behaviour is a subcircuit: nets by pin role ("in+", "out", ...).
+         * @description A part whose behaviour is a model: nets by pin role ("in+", "out", ...).
          */
         Modelled: {
             /** Designator */
@@ -757,6 +1386,17 @@ export interface components {
             pins: {
                 [key: string]: string;
             };
+        };
+        /**
+         * ModelsSave
+         * @description A bundle exactly as read, where it came from, and what of it goes onto the shelf.
+         */
+        ModelsSave: {
+            /** Chosen */
+            chosen: components["schemas"]["ChosenView"][];
+            /** Files */
+            files: components["schemas"]["FileView"][];
+            origin: components["schemas"]["OriginView"];
         };
         /**
          * MonteCarlo
@@ -785,15 +1425,61 @@ export interface components {
             seed: number;
         };
         /**
+         * OriginView
+         * @description Where files came from.
+         */
+        OriginView: {
+            /**
+             * Link
+             * @default
+             */
+            link: string;
+            /**
+             * Obtained By
+             * @default
+             */
+            obtained_by: string;
+            /**
+             * Obtained On
+             * Format: date
+             */
+            obtained_on: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * PartsView
+         * @description What can be placed without a maker's model.
+         */
+        PartsView: {
+            /** Generic */
+            generic: components["schemas"]["GenericPart"][];
+            /** Grades */
+            grades: components["schemas"]["GradeView"][];
+            /** Series */
+            series: string[];
+        };
+        /**
+         * PastedDataSheet
+         * @description A data sheet's table as CSV.
+         */
+        PastedDataSheet: {
+            /** Csv */
+            csv: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
          * PinProposal
-         * @description The proposed role of one node of a subcircuit, how sure it is, and why.
+         * @description The proposed role of one node, how sure it is, and why.
          */
         PinProposal: {
             /** Node */
             node: string;
             /** Reason */
             reason: string;
-            role: components["schemas"]["Role"] | null;
+            /** Role */
+            role: string | null;
             sureness: components["schemas"]["Sureness"];
         };
         /**
@@ -814,6 +1500,16 @@ export interface components {
             nodes: string[];
             /** Part */
             part?: string | null;
+        };
+        /**
+         * Preferred
+         * @description A value of a series, and how far it lies from what was wanted, in per cent.
+         */
+        Preferred: {
+            /** Deviation */
+            deviation: number;
+            /** Value */
+            value: number;
         };
         /**
          * Problem
@@ -840,22 +1536,67 @@ export interface components {
             remedy: string;
         };
         /**
-         * ReadingView
-         * @description What a model file holds. With an error among the findings it cannot be stored.
+         * QualificationView
+         * @description A model's qualification. `current` is false where the model, its pins or the conditions have changed since.
          */
-        ReadingView: {
+        QualificationView: {
+            badge: components["schemas"]["Badge"];
+            /** Badge Text */
+            badge_text: string;
+            /** Bench */
+            bench: boolean;
+            /** Cards */
+            cards: components["schemas"]["Card"][];
+            /** Current */
+            current: boolean;
+            /** Doing */
+            doing: string;
+            /** Done */
+            done: number;
+            /** Experiments */
+            experiments: number;
             /** Findings */
             findings: components["schemas"]["Finding"][];
-            /** Models */
-            models: components["schemas"]["ModelReading"][];
-            /** Roles Known */
-            roles_known: string[];
-            /** Storable */
-            storable: boolean;
-            /** Subcircuits */
-            subcircuits: components["schemas"]["SubcircuitReading"][];
-            /** Text */
-            text: string;
+            /** Finished At */
+            finished_at: string | null;
+            /** Kind */
+            kind: string;
+            /** Lines */
+            lines: components["schemas"]["LineView"][];
+            /** Message */
+            message: string;
+            /** Model */
+            model: string;
+            /** Name */
+            name: string;
+            state: components["schemas"]["RunState"] | null;
+        };
+        /**
+         * ReadingView
+         * @description The reading report of a bundle. `stored_as` names the same bundle, where it is stored already.
+         */
+        ReadingView: {
+            /**
+             * Data Sheet
+             * @default
+             */
+            data_sheet: string;
+            /** Entries */
+            entries: components["schemas"]["EntryView"][];
+            /** Files */
+            files: components["schemas"]["FileView"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            origin?: components["schemas"]["OriginView"] | null;
+            /** Stored As */
+            stored_as: string | null;
+            /** Terms */
+            terms: string;
         };
         /** Resistor */
         Resistor: {
@@ -870,22 +1611,6 @@ export interface components {
             pins: string[];
             /** Value */
             value: string;
-        };
-        /**
-         * Role
-         * @description What a pin is for. An op-amp has one of each.
-         * @enum {string}
-         */
-        Role: "in+" | "in-" | "v+" | "v-" | "out";
-        /**
-         * RolesSave
-         * @description New roles for the pins of a stored file's subcircuits.
-         */
-        RolesSave: {
-            /** Roles */
-            roles: {
-                [key: string]: string[];
-            };
         };
         /**
          * RunState
@@ -924,6 +1649,20 @@ export interface components {
              */
             started_at: string;
             state: components["schemas"]["RunState"];
+        };
+        /**
+         * Setting
+         * @description One parameter of a generic part: its default as text, its unit and what it means.
+         */
+        Setting: {
+            /** Default */
+            default: string;
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * Severity
@@ -979,6 +1718,12 @@ export interface components {
             tolerance: number;
         };
         /**
+         * Standing
+         * @description Whether a figure has a value, is not modelled, or could not be found out.
+         * @enum {string}
+         */
+        Standing: "measured" | "absent from the model" | "not found out";
+        /**
          * State
          * @description What the evidence says of a limit.
          * @enum {string}
@@ -991,20 +1736,6 @@ export interface components {
         StudyView: {
             run: components["schemas"]["RunView"] | null;
             study: components["schemas"]["MonteCarlo"];
-        };
-        /**
-         * SubcircuitReading
-         * @description One subcircuit of a model file. `elements` counts what it expands to; 0 when it cannot be expanded.
-         */
-        SubcircuitReading: {
-            /** Elements */
-            elements: number;
-            /** Line */
-            line: number;
-            /** Name */
-            name: string;
-            /** Pins */
-            pins: components["schemas"]["PinProposal"][];
         };
         /**
          * Summary
@@ -1054,10 +1785,59 @@ export interface components {
         };
         /**
          * Sureness
-         * @description How much a proposal should be trusted.
+         * @description From what leaves no doubt to what says nothing.
          * @enum {string}
          */
-        Sureness: "said in the file" | "likely" | "guess" | "unknown";
+        Sureness: "shown on the bench" | "said in the file" | "likely" | "guess" | "unknown";
+        /**
+         * Symbol
+         * @description A shape with its pins. `shape` is a kind's own drawing, or "box".
+         */
+        Symbol: {
+            /** Pins */
+            pins: components["schemas"]["SymbolPin"][];
+            /** Shape */
+            shape: string;
+        };
+        /**
+         * SymbolPin
+         * @description A pin: its role, the name it is shown with, and the side it comes out at; pins of a side are in order.
+         */
+        SymbolPin: {
+            /** Label */
+            label: string;
+            /** Role */
+            role: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "top" | "bottom";
+        };
+        /**
+         * Trial
+         * @description An assignment of roles to be tried out.
+         */
+        Trial: {
+            /** File */
+            file: string;
+            /** Files */
+            files: components["schemas"]["FileView"][];
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: string[];
+        };
+        /**
+         * TrialView
+         * @description What the assignment does, where a quick experiment can tell, and the symbol with it.
+         */
+        TrialView: {
+            effect: components["schemas"]["Effect"] | null;
+            symbol: components["schemas"]["Symbol"];
+        };
         /**
          * VerdictRow
          * @description One limit with its cells.
@@ -1497,6 +2277,231 @@ export interface operations {
             };
         };
     };
+    browse_catalogue_api_catalogue_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fetch_from_catalogue_api_catalogue__slug__reading_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_api_comparisons_get: {
+        parameters: {
+            query: {
+                model: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualificationView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_data_sheet_api_data_sheets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedDataSheet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DataSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_kinds_api_kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindView"][];
+                };
+            };
+        };
+    };
     list_models_api_models_get: {
         parameters: {
             query?: never;
@@ -1517,7 +2522,7 @@ export interface operations {
             };
         };
     };
-    store_model_api_models_post: {
+    store_models_api_models_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -1526,7 +2531,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ModelSave"];
+                "application/json": components["schemas"]["ModelsSave"];
             };
         };
         responses: {
@@ -1536,7 +2541,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ModelDetail"];
+                    "application/json": components["schemas"]["ModelEntry"][];
                 };
             };
             /** @description Bad Request */
@@ -1550,48 +2555,6 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_file_api_models_readings_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": components["schemas"]["Body_read_file_api_models_readings_post"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReadingView"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1659,7 +2622,63 @@ export interface operations {
             };
         };
     };
-    set_roles_api_models__model_id__roles_put: {
+    remove_model_api_models__model_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_model_api_models__model_id__patch: {
         parameters: {
             query?: never;
             header?: never;
@@ -1670,7 +2689,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RolesSave"];
+                "application/json": components["schemas"]["ModelChange"];
             };
         };
         responses: {
@@ -1694,6 +2713,396 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_difference_api_models__model_id__difference_get: {
+        parameters: {
+            query: {
+                since: string;
+            };
+            header?: never;
+            path: {
+                model_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_api_models__model_id__export_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_qualification_api_models__model_id__qualification_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualificationView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_qualification_api_models__model_id__qualification_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualificationView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_qualification_api_models__model_id__qualification_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualificationView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_parts_api_parts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartsView"];
+                };
+            };
+        };
+    };
+    preferred_api_parts_preferred_get: {
+        parameters: {
+            query: {
+                wanted: string;
+                series: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preferred"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_files_api_readings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_files_api_readings_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_roles_api_trials_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,113 @@
+"""Kinds of components: the roles of their pins, the order that the trade uses, and how a model's kind is recognised."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from verdad_core.devices import Element
+from verdad_core.intake.sureness import Sureness
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One kind. `roles` are the pins it must have, in the usual order of makers' files where there is one."""
+
+    key: str
+    title: str
+    roles: tuple[str, ...]
+    #: Pins that it may have besides.
+    more: tuple[str, ...] = ()
+    #: Whether the order of `roles` is one that makers keep to (common practice, no source).
+    ordered: bool = True
+    #: Words in comments that name the kind.
+    words: str = r"(?!)"
+
+    @property
+    def known_roles(self) -> tuple[str, ...]:
+        return self.roles + self.more
+
+
+_THREE = ("in", "out", "ground")
+
+#: In the order in which comments are searched: "comparator" before "op-amp", as comparators are compared to them.
+KINDS: dict[str, Kind] = {
+    kind.key: kind
+    for kind in (
+        Kind("comparator", "comparator", ("in+", "in-", "v+", "v-", "out"), ("ground", "enable"), words=r"comparator"),
+        Kind(
+            "op-amp", "op-amp", ("in+", "in-", "v+", "v-", "out"), ("enable", "ground"),
+            words=r"op(?:erational)?[ -]?amp|follower amplifier|\bamplifier",
+        ),
+        Kind("reference", "voltage reference", _THREE, ("trim",), False, r"(?:voltage|band-?gap) reference"),
+        Kind("regulator", "regulator", _THREE, ("adjust", "enable"), False, r"regulator|\bldo\b"),
+        Kind("transformer", "transformer", ("primary+", "primary-", "secondary+", "secondary-"), ("tap",),
+             words=r"transformer|coupled ind"),
+        Kind("switch", "analog switch", ("a", "b", "control"), ("v+", "v-", "ground"),
+             words=r"analog(?:ue)? switch|relay"),
+        Kind("jfet", "JFET", ("drain", "gate", "source"), words=r"\bj-?fet|junction field"),
+        Kind("mosfet", "MOSFET", ("drain", "gate", "source"), ("bulk",), words=r"mosfet|[np]-channel"),
+        Kind("clamp", "clamp", ("anode", "cathode"), words=r"zener|\bclamp|\btvs\b|suppressor"),
+        Kind("diode", "diode", ("anode", "cathode"), words=r"diode|rectifier"),
+        Kind("bipolar", "bipolar transistor", ("collector", "base", "emitter"), ("substrate",),
+             words=r"\bnpn\b|\bpnp\b|bipolar|transistor"),
+        Kind("other", "other", ()),
+    )
+}  # fmt: skip
+
+#: The kind of a `.model`, and the first letter of the elements that use it, by family.
+OF_FAMILY = {
+    "diode": ("diode", "d"), "bipolar": ("bipolar", "q"), "jfet": ("jfet", "j"), "mosfet": ("mosfet", "m"),
+    "power mosfet": ("mosfet", "m"), "switch": ("other", "s"), "smooth switch": ("other", "s"),
+}  # fmt: skip
+
+#: A diode that breaks down below this many volts is there for it.
+CLAMPS_BELOW = 30.0
+
+
+@dataclass(frozen=True)
+class KindProposal:
+    """What kind a model seems to be, how sure that is, and why."""
+
+    kind: str
+    sureness: Sureness
+    reason: str
+
+
+def recognise(comments: Sequence[str], pins: int, elements: Sequence[Element]) -> KindProposal:
+    """The kind of a subcircuit with `pins` nodes, from the comments around it and from what it is made of."""
+    structure = _from_structure(pins, elements)
+    for text in comments:
+        for kind in KINDS.values():
+            if (found := re.search(kind.words, text.lower())) and len(kind.roles) <= pins:
+                return KindProposal(kind.key, Sureness.SAID, f'the comment says "{found.group()}"')
+    return structure or KindProposal("other", Sureness.UNKNOWN, "neither comments nor structure tell")
+
+
+def _from_structure(pins: int, elements: Sequence[Element]) -> KindProposal | None:
+    count = Counter(element.family for element in elements)
+    families = set(count)
+
+    def likely(kind: str, reason: str) -> KindProposal:
+        return KindProposal(kind, Sureness.LIKELY, reason)
+
+    if "coupling" in families and families <= {"coupling", "inductor", "resistor", "capacitor"} and pins >= 4:
+        return likely("transformer", "it is made of coupled inductors")
+    if pins == 2 and "diode" in families:
+        low = min(element.values.get("bv", float("inf")) for element in elements if element.family == "diode")
+        return likely("clamp", f"a diode in it breaks down at {low:g} V") if low < CLAMPS_BELOW else likely(
+            "diode", "it has two pins and a diode between them"
+        )  # fmt: skip
+    if pins == 3:
+        for family in ("mosfet", "power mosfet", "jfet", "bipolar"):
+            if family in families and sum(count[f] for f in ("mosfet", "power mosfet", "jfet", "bipolar")) == 1:
+                return likely(OF_FAMILY[family][0], f"it has three pins and one {family}")
+    if pins in (3, 4, 5) and families & {"switch", "smooth switch"} and not families & {"bipolar", "jfet", "mosfet"}:
+        return KindProposal("switch", Sureness.GUESS, "it has few pins and a switch in it")
+    if pins == 3 and len(elements) > 3:
+        return KindProposal("regulator", Sureness.GUESS, "it has three pins and many elements")
+    if pins >= 5 and len(elements) > 5:
+        return KindProposal("op-amp", Sureness.GUESS, f"it has {pins} pins and {len(elements)} elements")
+    return None

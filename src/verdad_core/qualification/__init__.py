@@ -1,0 +1,1 @@
+"""The bench: what a model does, measured by the engine, beside what its data sheet says."""
