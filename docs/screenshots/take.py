@@ -53,6 +53,7 @@ def main(address: str) -> None:
         fetch(page, "QMD1120")
         expect(page.get_by_role("status")).to_contain_text("the follower follows")
         take(page, "intake")
+        page.get_by_role("button", name="Back", exact=True).click()
         for part in ("OVN2201-COPY", "OVN2201"):
             fetch(page, part)
             page.get_by_role("button", name="Store it").click()

@@ -163,3 +163,15 @@ def test_generic_parts_are_looked_up_with_preferred_values(models: Page) -> None
     expect(models.get_by_role("status")).to_contain_text("4.87 k, −0.61 %")
     models.get_by_label("Wanted").fill("4k9k")
     expect(models.get_by_role("alert")).to_contain_text("two prefixes")
+
+
+def test_a_symbol_is_adjusted_and_stays_so(models: Page) -> None:
+    models.get_by_role("tab", name="Symbol").click()
+    models.get_by_label("Draw it as a box").check()
+    models.get_by_label("Name of out").fill("OUT")
+    models.get_by_role("button", name="Keep the symbol").click()
+    expect(models.get_by_role("button", name="Keep the symbol")).to_have_count(0)
+    models.reload()
+    models.get_by_role("tab", name="Symbol").click()
+    expect(models.get_by_label("Name of out")).to_have_value("OUT")
+    expect(models.locator("svg.symbol text", has_text="OUT")).to_be_visible()

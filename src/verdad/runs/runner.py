@@ -7,7 +7,6 @@ way are computed again. The state in the database is the only truth; `cancel` wr
 from __future__ import annotations
 
 import os
-import threading
 import uuid
 from collections.abc import Iterable
 from contextlib import suppress
@@ -22,6 +21,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from verdad.db.session import Sessions
 from verdad.db.tables import BlockRow, RunRow, RunState
 from verdad.runs.block import compute_block
+from verdad.runs.worker import Worker
 from verdad_core.errors import VerdadError
 
 log = structlog.get_logger()
@@ -57,51 +57,23 @@ def blocks_of(rows: int) -> list[tuple[int, int]]:
     return [(start, min(start + size, rows)) for start in range(0, rows, size)]
 
 
-class Runner:
+class Runner(Worker[uuid.UUID]):
     """Owns the thread and the connection to the workers, which is opened at the first run."""
 
     def __init__(self, sessions: Sessions, scheduler: str | None) -> None:
-        self._sessions = sessions
+        super().__init__("runner", sessions)
         self._scheduler = scheduler
         self._client: Client | None = None
-        self._wake = threading.Event()
-        self._stopping = threading.Event()
-        self._thread = threading.Thread(target=self._work, name="runner", daemon=True)
 
-    def start(self) -> None:
-        self._thread.start()
-        self._wake.set()
+    def close(self) -> None:
+        if self._client is not None:
+            cluster = self._client.cluster
+            self._client.close()
+            if cluster is not None:
+                cluster.close()
 
-    def stop(self) -> None:
-        """Finish nothing, lose nothing: runs under way stay as they are and resume at the next start."""
-        self._stopping.set()
-        self._wake.set()
-        self._thread.join(timeout=20)
-
-    def wake(self) -> None:
-        """Say that there may be a new run."""
-        self._wake.set()
-
-    def _work(self) -> None:
-        try:
-            while not self._stopping.is_set():
-                self._wake.wait(timeout=5)
-                self._wake.clear()
-                try:
-                    while not self._stopping.is_set() and (run := self._next()) is not None:
-                        self._carry_out(run)
-                except SQLAlchemyError as error:
-                    # The database is away: what is committed stays, and the next round tries again.
-                    log.error("runner waits for the database", error=type(error).__name__)
-        finally:
-            if self._client is not None:
-                cluster = self._client.cluster
-                self._client.close()
-                if cluster is not None:
-                    cluster.close()
-
-    def _next(self) -> uuid.UUID | None:
-        with self._sessions() as session:
+    def next(self) -> uuid.UUID | None:
+        with self.sessions() as session:
             return session.scalar(
                 select(RunRow.id)
                 .where(RunRow.state.in_((RunState.RUNNING, RunState.QUEUED)))
@@ -109,8 +81,8 @@ class Runner:
                 .limit(1)
             )
 
-    def _carry_out(self, run_id: uuid.UUID) -> None:
-        with self._sessions.begin() as session:
+    def carry_out(self, run_id: uuid.UUID) -> None:
+        with self.sessions.begin() as session:
             run = session.get_one(RunRow, run_id)
             run.state = RunState.RUNNING
             inputs, done = run.inputs, {block.start for block in run.blocks}
@@ -143,7 +115,7 @@ class Runner:
         }
         try:
             while futures:
-                if self._stopping.is_set():
+                if self.stopping.is_set():
                     return None
                 if self._state(run_id) is RunState.CANCELLED:
                     return RunState.CANCELLED
@@ -152,21 +124,21 @@ class Runner:
                 for future in [future for future in futures if future.done()]:
                     start, stop = futures.pop(future)
                     values = future.result()
-                    with self._sessions.begin() as session:
+                    with self.sessions.begin() as session:
                         session.merge(BlockRow(run_id=run_id, start=start, stop=stop, values=values))
             return RunState.DONE
         finally:
             client.cancel(list(futures))
 
     def _state(self, run_id: uuid.UUID) -> RunState:
-        with self._sessions() as session:
+        with self.sessions() as session:
             state = session.scalar(select(RunRow.state).where(RunRow.id == run_id))
         return RunState(state) if state else RunState.CANCELLED
 
     def _finish(self, run_id: uuid.UUID, state: RunState | None, message: str = "") -> None:
         if state is None:
             return
-        with self._sessions.begin() as session:
+        with self.sessions.begin() as session:
             run = session.get(RunRow, run_id, with_for_update=True)
             if run is not None:
                 # A cancellation that came while the last block was computed stands.

@@ -10,8 +10,9 @@ import ModelText from './ModelText.vue'
 import PinAssignment from './PinAssignment.vue'
 import QualificationPanel from './QualificationPanel.vue'
 import { refusal } from './roles'
+import SymbolEditor from './SymbolEditor.vue'
 
-/** A model on the shelf: the bench, its pins, its text, where it came from and what changed since. */
+/** A model on the shelf: the bench, its pins, its symbol, its text, where it came from and what changed since. */
 const props = defineProps<{
   model: ModelDetail
   shelf: ModelEntry[]
@@ -20,7 +21,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ open: [id: string]; removed: [] }>()
 
-const tab = ref<'bench' | 'pins' | 'text' | 'versions'>('bench')
+const tab = ref<'bench' | 'pins' | 'symbol' | 'text' | 'versions'>('bench')
 const { data: kinds } = useKinds()
 const change = useChangeModel(() => props.model.entry.id)
 const remove = useRemoveModel()
@@ -91,6 +92,7 @@ const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dat
     <v-tabs v-model="tab" density="compact" color="primary" class="mb-3">
       <v-tab value="bench">Bench</v-tab>
       <v-tab value="pins">Pins</v-tab>
+      <v-tab value="symbol">Symbol</v-tab>
       <v-tab value="text">Text<template v-if="model.findings.length"> ({{ model.findings.length }})</template></v-tab>
       <v-tab v-if="model.entry.supersedes" value="versions">What changed</v-tab>
     </v-tabs>
@@ -109,6 +111,13 @@ const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dat
         <v-btn variant="text" @click="roles = [...model.roles]; kindKey = model.entry.kind">As they were</v-btn>
         <span class="soft">Evidence and qualification that rest on this model will be out of date.</span>
       </div>
+      <v-alert v-if="change.error.value" type="error" variant="tonal" :text="change.error.value.message" />
+    </template>
+    <template v-else-if="tab === 'symbol'">
+      <SymbolEditor
+        :key="JSON.stringify(model.symbol)" :symbol="model.symbol" :nodes="model.nodes" :roles="model.roles" :busy="change.isPending.value"
+        @save="change.mutate({ symbol: $event })"
+      />
       <v-alert v-if="change.error.value" type="error" variant="tonal" :text="change.error.value.message" />
     </template>
     <template v-else-if="tab === 'text'">
