@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -9,13 +10,16 @@ import numpy as np
 
 from verdad_core.analyses.operating_point import OperatingPoint, operating_point
 from verdad_core.analyses.transient import transient
-from verdad_core.errors import VerdadError
+from verdad_core.errors import ConvergenceError, VerdadError
 from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.model import Model, node_of
 from verdad_core.units import format_value
 
 #: Supplies and the step of the follower's input in V; the follower is watched for this long, in s.
 SUPPLY, STEP, WATCHED = 6.0, 0.5, 1e-3
+
+#: Seconds that a quick experiment may take.
+PATIENCE = 3.0
 
 #: Amperes into the supplies of an amplifier that cannot be right.
 TOO_MUCH = 0.3
@@ -55,7 +59,7 @@ def _amplifier(model: Model) -> Effect:
     drawn = max(abs(point.value("i(vhigh)")), abs(point.value("i(vlow)")))
     if drawn > TOO_MUCH:
         return Effect(False, f"with this assignment {format_value(drawn, 'A', 3)} flow into the supply pins")
-    trace = transient(structure, WATCHED, [(out, "0")], most_points=500).trace()
+    trace = transient(structure, WATCHED, [(out, "0")], most_points=500, look=_patience()).trace()
     end = trace.values[0][-max(len(trace.time) // 5, 1) :]
     volts = float(np.mean(end))
     if np.ptp(end) > 0.1:
@@ -74,6 +78,17 @@ def _amplifier(model: Model) -> Effect:
             False, f"with this assignment the follower sits at the {rail} rail, {format_value(volts, 'V', 3)}"
         )
     return Effect(False, f"with this assignment the follower gives {format_value(volts, 'V', 3)} for {STEP:g} V")
+
+
+def _patience() -> Callable[[float], None]:
+    """Ends a transient that takes longer than somebody waits for an answer; what there is by then is looked at."""
+    end = time.monotonic() + PATIENCE
+
+    def look(_: float) -> None:
+        if time.monotonic() > end:
+            raise ConvergenceError(f"it was ended after {PATIENCE:g} s")
+
+    return look
 
 
 def _point(model: Model, roles: tuple[str, ...], *statements: str) -> OperatingPoint:

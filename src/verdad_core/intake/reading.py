@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
@@ -18,8 +19,9 @@ from verdad_core.netlist.expressions import Value
 from verdad_core.netlist.models import ModelCard
 from verdad_core.netlist.reader import Netlist, Scope, read
 
-#: Files whose subcircuits number more than this are listed without going to the bench.
-MOST_ON_THE_BENCH = 12
+#: Subcircuits with more elements than this are listed without going to the bench, and so are those that come after
+#: this many seconds of it.
+MOST_ELEMENTS, PATIENCE = 400, 8.0
 
 
 @dataclass(frozen=True)
@@ -66,12 +68,13 @@ def read_bundle(bundle: Bundle, *, experiment: bool = True) -> Reading:
     """Read every file. Never raises for what the texts say. Without `experiment`, nothing goes to the bench."""
     findings: list[Finding] = []
     entries: list[Entry] = []
+    began = time.monotonic()
     for file in bundle.files:
         netlist = read(file.text, texts=bundle.texts)
         findings += [_in_file(finding, file.name) for finding in netlist.findings]
         own = [scope for scope in netlist.top.subcircuits.values() if scope.file is None]
         for scope in own:
-            entry, more = _subcircuit(bundle, file.name, scope, experiment and len(own) <= MOST_ON_THE_BENCH)
+            entry, more = _subcircuit(bundle, file.name, scope, experiment and time.monotonic() - began < PATIENCE)
             entries.append(entry)
             findings += more
         entries += [_model(file.name, card) for card in netlist.top.models.values() if card.statement.file is None]
@@ -104,7 +107,7 @@ def _subcircuit(bundle: Bundle, file: str, scope: Scope, experiment: bool) -> tu
     comments = [comment.text for comment in [*reversed(blocks[0]), *blocks[1]]]
     kind = recognise(comments, len(scope.pins), elements)
     shown: Witness | None = None
-    if experiment and problem is None:
+    if experiment and problem is None and len(elements) <= MOST_ELEMENTS:
         shown = show(bundle, file, scope.name, scope.pins, kind.kind)
     pins, findings = propose(scope, KINDS[kind.kind], shown)
     description = next((c.text.strip("* ") for c in blocks[0] if any(ch.isalpha() for ch in c.text)), "")

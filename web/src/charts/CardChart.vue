@@ -31,8 +31,9 @@ function range(axis: Axis, values: readonly number[]): Record<string, number | b
   if (low <= 0 && low > -1e-3 * high) return { min: 0 }
   const least = 0.02 * Math.max(Math.abs(low), Math.abs(high))
   if (high - low >= least) return { scale: true }
+  const step = 10 ** Math.floor(Math.log10(least || 1))
   const middle = (low + high) / 2
-  return { min: middle - least, max: middle + least, scale: true }
+  return { min: Math.floor((middle - least) / step) * step, max: Math.ceil((middle + least) / step) * step, scale: true }
 }
 
 const title = (axis: Axis) => (axis.unit ? `${axis.title} / ${axis.unit}` : axis.title)
@@ -65,7 +66,7 @@ const option = computed(() => {
     textStyle: { fontFamily: tokens.font },
     grid: { left: 58, right: second ? 58 : 18, top: curves.length > 1 ? (wide ? 64 : 50) : 30, bottom: 40 },
     legend: curves.length > 1
-      ? { top: 0, left: 'center', itemWidth: 34, itemHeight: 2, textStyle: { color: tokens.text, fontSize: 11 }, icon: 'path://M0 0 H34 V2 H0 Z' }
+      ? { top: 0, left: 'center', itemWidth: 34, itemHeight: 8, itemStyle: { opacity: 0 }, textStyle: { color: tokens.text, fontSize: 11 } }
       : undefined,
     tooltip: {
       trigger: 'axis',
@@ -83,7 +84,7 @@ const option = computed(() => {
     xAxis: { ...axis(x, curves.flatMap((curve) => curve.x)), nameLocation: 'middle', nameGap: 26 },
     yAxis: second ? [side(y, false), side(second, true)] : [side(y, false)],
     series: curves.map((curve, k) => ({
-      name: curve.title, type: 'line', showSymbol: false, yAxisIndex: curve.second ? 1 : 0,
+      name: curve.title, type: 'line', symbol: 'none', yAxisIndex: curve.second ? 1 : 0,
       data: curve.x.flatMap((value, n) => {
         const point = [held(x, value), held(curve.second && second ? second : y, curve.y[n] ?? NaN)]
         return point.every(Number.isFinite) ? [point] : []

@@ -17,6 +17,7 @@ const cutoff = computed(() => {
   const id = props.check.measurements.find((measurement) => measurement.key === 'upper_cutoff')?.id
   return props.result?.measured.find((measured) => measured.id === id)?.value ?? null
 })
+const calm = computed(() => props.result?.findings.every((finding) => finding.severity === 'note') ?? true)
 </script>
 
 <template>
@@ -28,7 +29,7 @@ const cutoff = computed(() => {
     </header>
     <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
     <template v-else-if="result">
-      <FindingList v-if="result.findings.length" class="findings" :findings="result.findings" />
+      <FindingList v-if="result.findings.length" class="findings" :class="{ calm }" :findings="result.findings" />
       <div class="shown" :class="{ stale: computing }">
         <ResponseChart class="chart" :result="result" :cutoff="cutoff" />
         <table class="ruled">
@@ -79,6 +80,10 @@ header {
   border-radius: var(--corner);
   margin-bottom: 10px;
   padding: 4px 10px;
+}
+
+.findings.calm {
+  background: color-mix(in srgb, var(--ink) 6%, transparent);
 }
 
 .chart {
