@@ -9,6 +9,8 @@ import zipfile
 import pytest
 from playwright.sync_api import Page, expect
 
+from verdad.demo.board import model_text
+
 BUFFER = "* a made-up op-amp\n.subckt buf 3 2 7 4 6\nr1 3 2 1meg\ne1 6 0 2 3 1e5\nr2 7 4 10k\n.ends\n"
 
 
@@ -175,3 +177,22 @@ def test_a_symbol_is_adjusted_and_stays_so(models: Page) -> None:
     models.get_by_role("tab", name="Symbol").click()
     expect(models.get_by_label("Name of out")).to_have_value("OUT")
     expect(models.locator("svg.symbol text", has_text="OUT")).to_be_visible()
+
+
+def test_the_board_is_told_of_a_newer_version_and_takes_it(models: Page) -> None:
+    """Undo goes back to the old one, whose evidence is current again."""
+    text = model_text().replace("C2 G D 30P", "C2 G D 33P")
+    models.get_by_role("button", name="Take in a model").click()
+    models.get_by_label("Text of the model file").fill(text)
+    models.get_by_role("button", name="Read the text").click()
+    expect(models.get_by_text("stored beside it, as its newer version")).to_be_visible()
+    models.get_by_label("Where it came from").fill("release 2.2")
+    store(models, "OVN4183")
+    board = models.get_by_label("Models on this board")
+    expect(board).to_contain_text("version 1")
+    board.get_by_role("button", name="Use version 2").click()
+    expect(board).to_contain_text("version 2")
+    models.get_by_role("button", name="Undo").click()
+    expect(board.get_by_role("button", name="Use version 2")).to_be_visible()
+    step(models, "Sheet")
+    expect(models.get_by_text("a newer version of OVN4183 is on the shelf")).to_be_visible()

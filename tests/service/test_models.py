@@ -186,6 +186,13 @@ def test_an_assignment_is_tried_out(api: TestClient) -> None:
     assert wrong["symbol"]["shape"] == "amplifier"
 
 
+def test_pins_of_a_stored_model_have_their_reasons(api: TestClient) -> None:
+    pins = api.get(f"/api/models/{shelf(api)[DEMO]['id']}/pins").json()
+    assert [pin["role"] for pin in pins] == ["in+", "in-", "v+", "v-", "out"]
+    assert {pin["sureness"] for pin in pins} == {"shown on the bench"}
+    assert pins[0]["reason"] == 'the output rises with it; comment "NON-INVERTING INPUT"'
+
+
 def test_unknown_models_are_not_found(api: TestClient) -> None:
     assert api.get("/api/models/nothing").status_code == 404
     assert api.patch("/api/models/nothing", json={}).status_code == 404

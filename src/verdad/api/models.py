@@ -26,6 +26,7 @@ from verdad_core.intake.bundle import MAX_NAME
 from verdad_core.intake.difference import Difference, difference
 from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.model import Model
+from verdad_core.intake.pins import PinProposal
 from verdad_core.intake.reading import read_bundle
 from verdad_core.intake.symbols import Symbol, default_symbol
 from verdad_core.qualification.bench import figure_types
@@ -183,6 +184,14 @@ def remove_model(model_id: Slug, session: InSession) -> None:
     session.flush()
     if session.scalar(select(ModelRow.id).where(ModelRow.bundle_id == bundle.id).limit(1)) is None:
         session.delete(bundle)
+
+
+@router.get("/{model_id}/pins", responses=problems(404))
+def get_pins(model_id: Slug, session: InSession) -> list[PinProposal]:
+    """What the file and the bench say of each node, with the reason and how sure it is."""
+    row = model_row(session, model_id)
+    entry = read_bundle(stored_bundle(row.bundle), only=row.name).entry(row.name)
+    return list(entry.pins) if entry else []
 
 
 @router.get("/{model_id}/difference", responses=problems(404))

@@ -64,8 +64,11 @@ class Reading:
         return next((entry for entry in self.entries if entry.name == name), None)
 
 
-def read_bundle(bundle: Bundle, *, experiment: bool = True) -> Reading:
-    """Read every file. Never raises for what the texts say. Without `experiment`, nothing goes to the bench."""
+def read_bundle(bundle: Bundle, *, experiment: bool = True, only: str | None = None) -> Reading:
+    """Read every file. Never raises for what the texts say.
+
+    Without `experiment`, nothing goes to the bench; with `only`, only the subcircuit of that name.
+    """
     findings: list[Finding] = []
     entries: list[Entry] = []
     began = time.monotonic()
@@ -74,7 +77,8 @@ def read_bundle(bundle: Bundle, *, experiment: bool = True) -> Reading:
         findings += [_in_file(finding, file.name) for finding in netlist.findings]
         own = [scope for scope in netlist.top.subcircuits.values() if scope.file is None]
         for scope in own:
-            entry, more = _subcircuit(bundle, file.name, scope, experiment and time.monotonic() - began < PATIENCE)
+            tried = experiment and only in (None, scope.name) and time.monotonic() - began < PATIENCE
+            entry, more = _subcircuit(bundle, file.name, scope, tried)
             entries.append(entry)
             findings += more
         entries += [_model(file.name, card) for card in netlist.top.models.values() if card.statement.file is None]

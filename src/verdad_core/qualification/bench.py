@@ -44,7 +44,7 @@ class Measured:
 BENCH_VERSION = 1
 
 #: Seconds that one experiment may take.
-PATIENCE = 60.0
+PATIENCE = 20.0
 
 
 class _Look:
@@ -103,6 +103,10 @@ def measure(
         except VerdadError as error:
             message = f"{experiment.title}: {error.message}"
             findings.append(Finding(Severity.WARNING, message, error.place, error.remedy))
+        except ArithmeticError:
+            message = f"{experiment.title}: the model gives values with which nothing can be computed"
+            remedy = "Look for zeros and for very large numbers in its text, and at its pins."
+            findings.append(Finding(Severity.WARNING, message, remedy=remedy))
         for figure in experiment.figures:
             if not any(found.key == figure.key for found in outcome.figures):
                 outcome.failed(figure.key, f"the experiment on {experiment.title} did not get there")

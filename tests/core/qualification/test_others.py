@@ -132,6 +132,13 @@ class TestOthers:
         assert value(transformer, "leakage_inductance") == pytest.approx(600e-6 * (1 - 0.995**2), rel=0.02)
         assert value(transformer, "primary_resistance") == pytest.approx(0.35, rel=1e-2)
 
+    def test_a_model_with_which_nothing_can_be_computed_says_so(self) -> None:
+        text = ".subckt t a b c d\nr1 a b 1k\nr2 c d 1k\n.ends\n"
+        roles = ("primary+", "primary-", "secondary+", "secondary-")
+        measured = measure(model(text, "t", *roles), "transformer")
+        assert measured.figure("turns_ratio").value is None  # type: ignore[union-attr]
+        assert "nothing can be computed" in measured.findings[0].message
+
     def test_a_model_that_does_not_converge_ends_with_what_was_learnt(self) -> None:
         text = ".subckt ref in out gnd\nrin in gnd 1k\ne1 out gnd value={if(v(out,gnd)>1,0,2)}\n.ends\n"
         measured = measure(model(text, "ref", "in", "out", "ground"), "reference")

@@ -24,6 +24,14 @@ export function useModel(id: MaybeRefOrGetter<string | undefined>) {
   })
 }
 
+/** What the file and the bench say of a stored model's nodes. */
+export function usePins(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => ['pins', toValue(id)]),
+    queryFn: () => unwrap(client.GET('/api/models/{model_id}/pins', path(toValue(id)))),
+  })
+}
+
 export function useDifference(id: MaybeRefOrGetter<string>, since: MaybeRefOrGetter<string | null>) {
   return useQuery({
     queryKey: computed(() => [...MODELS, 'difference', toValue(id), toValue(since)]),

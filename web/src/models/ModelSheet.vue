@@ -7,9 +7,8 @@ import { mdiDownload, mdiTrashCanOutline } from '@mdi/js'
 import { computed, ref } from 'vue'
 import DifferenceView from './DifferenceView.vue'
 import ModelText from './ModelText.vue'
-import PinAssignment from './PinAssignment.vue'
 import QualificationPanel from './QualificationPanel.vue'
-import { refusal } from './roles'
+import StoredPins from './StoredPins.vue'
 import SymbolEditor from './SymbolEditor.vue'
 
 /** A model on the shelf: the bench, its pins, its symbol, its text, where it came from and what changed since. */
@@ -25,11 +24,7 @@ const tab = ref<'bench' | 'pins' | 'symbol' | 'text' | 'versions'>('bench')
 const { data: kinds } = useKinds()
 const change = useChangeModel(() => props.model.entry.id)
 const remove = useRemoveModel()
-const roles = ref([...props.model.roles])
-const kindKey = ref(props.model.entry.kind)
-const kind = computed(() => kinds.value?.find((other) => other.key === kindKey.value))
-const storedKind = computed(() => kinds.value?.find((other) => other.key === props.model.entry.kind))
-const changed = computed(() => kindKey.value !== props.model.entry.kind || roles.value.join() !== props.model.roles.join())
+const kind = computed(() => kinds.value?.find((other) => other.key === props.model.entry.kind))
 
 /** Parts of the board with the very pins of this model. */
 const fitting = computed(() => {
@@ -67,7 +62,7 @@ const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dat
   <section :aria-label="model.entry.name.toUpperCase()">
     <div class="head">
       <h2 class="mono">{{ model.entry.name.toUpperCase() }}</h2>
-      <span class="soft">{{ storedKind?.title }}</span>
+      <span class="soft">{{ kind?.title }}</span>
       <v-spacer />
       <v-btn :href="`/api/models/${model.entry.id}/export`" size="small" variant="text" :prepend-icon="mdiDownload" title="The files with the report, as a .zip">Export</v-btn>
       <v-btn size="small" variant="text" :prepend-icon="mdiTrashCanOutline" :disabled="model.entry.used_by.length > 0" @click="takeOff">Remove</v-btn>
@@ -96,23 +91,8 @@ const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dat
       <v-tab value="text">Text<template v-if="model.findings.length"> ({{ model.findings.length }})</template></v-tab>
       <v-tab v-if="model.entry.supersedes" value="versions">What changed</v-tab>
     </v-tabs>
-    <QualificationPanel v-if="tab === 'bench' && storedKind" :model="model" :kind="storedKind" />
-    <template v-else-if="tab === 'pins' && kind">
-      <v-select v-model="kindKey" class="kind" :items="kinds" item-title="title" item-value="key" label="Kind" hide-details />
-      <PinAssignment
-        :files="model.files" :file="model.entry.file" :name="model.entry.name" :nodes="model.nodes" :roles="roles" :kind="kind"
-        @change="roles = $event"
-      />
-      <div v-if="changed" class="actions">
-        <v-btn
-          variant="flat" :disabled="refusal(roles) !== null" :loading="change.isPending.value"
-          @click="change.mutate({ roles, kind: kindKey === model.entry.kind ? null : kindKey })"
-        >Keep these pins</v-btn>
-        <v-btn variant="text" @click="roles = [...model.roles]; kindKey = model.entry.kind">As they were</v-btn>
-        <span class="soft">Evidence and qualification that rest on this model will be out of date.</span>
-      </div>
-      <v-alert v-if="change.error.value" type="error" variant="tonal" :text="change.error.value.message" />
-    </template>
+    <QualificationPanel v-if="tab === 'bench' && kind" :model="model" :kind="kind" />
+    <StoredPins v-else-if="tab === 'pins'" :model="model" />
     <template v-else-if="tab === 'symbol'">
       <SymbolEditor
         :key="JSON.stringify(model.symbol)" :symbol="model.symbol" :nodes="model.nodes" :roles="model.roles" :busy="change.isPending.value"
@@ -148,11 +128,6 @@ p {
 
 .origin {
   line-height: 1.4;
-}
-
-.kind {
-  margin-bottom: 12px;
-  max-width: 240px;
 }
 
 .use {

@@ -1,6 +1,6 @@
 import type { ModelEntry } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { bound, filtered, versionOf } from './shelf'
+import { bound, filtered, newestOf, versionOf } from './shelf'
 
 const entry = (name: string, kind: string, figures: Record<string, number | null>) =>
   ({ name, kind, figures, description: 'low noise', source: 'maker', badge_text: 'qualified (1 of 1)' }) as unknown as ModelEntry
@@ -29,6 +29,7 @@ describe('the shelf', () => {
       { id: 'b', name: 'x', added_at: '2026-02' }, { id: 'a', name: 'x', added_at: '2026-01' }, { id: 'c', name: 'y', added_at: '2026-01' },
     ] as unknown as ModelEntry[]
     expect(['a', 'b', 'c'].map((id) => versionOf(shelf, id))).toEqual(['version 1', 'version 2', ''])
+    expect(newestOf(shelf, 'a')?.id).toBe('b')
   })
 
   it('reads bounds with prefixes', () => {

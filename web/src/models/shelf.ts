@@ -56,3 +56,9 @@ export function versionOf(models: readonly ModelEntry[], id: string): string {
   const same = models.filter((model) => model.name === name).sort((a, b) => a.added_at.localeCompare(b.added_at))
   return same.length > 1 ? `version ${same.findIndex((model) => model.id === id) + 1}` : ''
 }
+
+/** The newest model of the same name. */
+export function newestOf(models: readonly ModelEntry[], id: string): ModelEntry | undefined {
+  const name = models.find((model) => model.id === id)?.name
+  return models.filter((model) => model.name === name).sort((a, b) => b.added_at.localeCompare(a.added_at))[0]
+}

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useModel, useModels } from '@/api/models'
+import BoardModels from '@/models/BoardModels.vue'
 import CompareModels from '@/models/CompareModels.vue'
 import GenericParts from '@/models/GenericParts.vue'
 import ModelIntake from '@/models/ModelIntake.vue'
@@ -36,6 +37,7 @@ function open(id: string | undefined) {
         Compare{{ compared.length > 1 ? ` ${compared.length} models` : ' marked models' }}
       </v-btn>
       <v-btn block variant="text" @click="doing = 'generic'">Generic parts</v-btn>
+      <BoardModels v-if="models" :models="models" :board="board" :edit="edit" @open="open" />
       <ShelfList v-if="models" :models="models" :shown="doing === 'look' ? shown : undefined" :marked="marked" @open="open" @mark="marked = $event" />
     </div>
     <ModelIntake v-if="doing === 'take in'" @stored="open" @leave="doing = 'look'" />
