@@ -110,7 +110,11 @@ CAUTION = 0.75
 SHORT = 1e-4
 
 #: A short step need not be shorter than this, in s, nor than this part of the natural one.
-PLAIN, PART = 1e-13, 1e-2
+PLAIN, PART = 1e-12, 1e-2
+
+#: Steps after a corner by Gear's rule, the short one and the first one counted. The trapezoidal rule would carry on for
+#: ever what the short step got wrong of voltages that are rates of impressed currents.
+SETTLING = 4.0
 
 #: An event is located to this part of the step in which it was seen.
 EVENT = 1e-3
@@ -213,7 +217,7 @@ def begin(
     past[HEALTHY] = past[NATURAL]
     _note_distances(circuit, work, past)
     # Rates are known where the unknowns were made to agree; where nodes were held until now, they jump.
-    past[SINCE] = 1.0 if agreed else 0.0
+    past[SINCE], past[DAMPING] = (1.0 if agreed else 0.0), SETTLING
     return SOLVED, steps
 
 
@@ -553,6 +557,7 @@ def march(
             _turn(circuit, work, past, vector(past, n, X))
         if turned or corner:
             past[SINCE] = 0.0
+            past[DAMPING] = max(past[DAMPING], SETTLING)
             past[RESTARTS] += 1.0
         past[SEEN] = 0.0
         _note_distances(circuit, work, past)

@@ -145,3 +145,25 @@ def test_a_run_that_cannot_go_on_says_when_and_where() -> None:
     assert "at 500.01 µs the transient has no single solution" in said
     assert "its last steps were" in said
     assert "b1" in said
+
+
+@pytest.mark.parametrize("stop", [4e-8, 6.4e-7, 2.56e-6, 1e-5])
+def test_a_transistor_with_inductive_leads_takes_its_gate_charge(stop: float) -> None:
+    """Three inductors and a current source are all that leads to the transistor, so the voltage of all of it against
+    ground is a rate of impressed currents. Until the threshold the charge is (CGS + CGD) VGS, the drain standing still.
+    """
+    text = (
+        f"vd supply 0 25\nrd supply d 25\nld d d2 2n\nrdd d2 d1 10m\nig 0 g pulse(0 1m 0 {stop / 100} 1p 1)\n"
+        "rg g 0 1e9\nlg g g0 2n\nrgg g0 g1 1.5\nls 0 s1 1n\nm1 d1 g1 s1 s1 m\ncgs g1 s1 900p\ncgd g1 d1 90p\n"
+        "db s1 d2 db\n.model m nmos(level=1 vto=2.6 kp=48)\n"
+        ".model db d(is=5p n=1.1 rs=8m cjo=1.1n vj=0.7 m=0.4 bv=62)\n"
+    )
+    found = trace(text, stop, ["g", "d"])
+    charge = 1e-3 * (stop - stop / 200)
+    if charge < 2.6 * 990e-12:
+        assert found.values[0][-1] == pytest.approx(charge / 990e-12, abs=0.02)
+        assert found.values[1][-1] == pytest.approx(25.0, abs=0.01)
+    else:
+        # On: the gate-drain capacitance has turned around by all of the supply.
+        assert found.values[0][-1] == pytest.approx((charge - 90e-12 * 25) / 990e-12, rel=0.01)
+        assert found.values[1][-1] < 0.1
