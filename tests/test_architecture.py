@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import ast
+import re
+import sys
+import tomllib
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -78,6 +81,17 @@ def test_imports_point_downwards(module: str, path: Path) -> None:
         other = _layer(imported)
         if other is not None and other != layer:
             assert LEVEL[other] > LEVEL[layer], f"{module} imports {imported}, which is not below it"
+
+
+def test_what_the_application_imports_is_installed_with_it() -> None:
+    """Packages that only the tests bring along are missing where nobody runs them."""
+    project = tomllib.loads((SOURCE.parent / "pyproject.toml").read_text())["project"]
+    declared = {re.split(r"[\[<>=]", name)[0].replace("-", "_") for name in project["dependencies"]}
+    # Come with those that are declared, and belong to them.
+    declared |= {"starlette", "llvmlite", "dask", "python_multipart"}
+    imported = {name.split(".")[0] for _, path in _modules() for name in _imports(path)}
+    foreign = imported - set(sys.stdlib_module_names) - {"verdad", "verdad_core"}
+    assert foreign <= declared
 
 
 @pytest.mark.parametrize(
