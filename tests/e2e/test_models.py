@@ -196,3 +196,19 @@ def test_the_board_is_told_of_a_newer_version_and_takes_it(models: Page) -> None
     expect(board.get_by_role("button", name="Use version 2")).to_be_visible()
     step(models, "Sheet")
     expect(models.get_by_text("a newer version of OVN4183 is on the shelf")).to_be_visible()
+
+
+def test_several_files_are_dropped(models: Page) -> None:
+    models.get_by_role("button", name="Take in a model").click()
+    dropped = models.evaluate_handle(
+        """() => {
+            const transfer = new DataTransfer()
+            const text = '.include "core.inc"\\n.subckt outer a b\\nx1 a b inner\\n.ends\\n'
+            transfer.items.add(new File([text], 'main.lib'))
+            transfer.items.add(new File(['.subckt inner 1 2\\nr1 1 2 1k\\n.ends\\n'], 'core.inc'))
+            return transfer
+        }"""
+    )
+    models.get_by_label("Text of the model file").dispatch_event("drop", {"dataTransfer": dropped})
+    expect(models.get_by_text("Every statement was read.")).to_be_visible()
+    expect(models.get_by_role("radio", name=re.compile("^OUTER"))).to_be_checked()

@@ -40,6 +40,8 @@ def test_files_are_read_stored_whole_and_found_again(api: TestClient) -> None:
     again = read(api, ("half.lib", TINY.encode())).json()
     assert again["stored_as"] is not None
     assert again["entries"][0]["on_shelf"] == entry["id"]
+    twice = api.post("/api/models", json=save(chosen={"roles": ["out", "in"]}))
+    assert (twice.status_code, "on the shelf already" in twice.json()["message"]) == (409, True)
 
 
 @pytest.mark.parametrize(

@@ -19,7 +19,7 @@ from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import BoardRow, ModelRow
 from verdad.shelf.qualification import badge, current, figures_of, lines_as_json, lines_of
 from verdad.shelf.report import report
-from verdad.shelf.store import Chosen, Origin, model_of, store
+from verdad.shelf.store import Chosen, Origin, identifier_of, model_of, store
 from verdad.shelf.store import bundle_of as stored_bundle
 from verdad_core.errors import Finding, VerdadError
 from verdad_core.intake.bundle import MAX_NAME
@@ -130,6 +130,12 @@ def store_models(save: ModelsSave, session: InSession) -> list[ModelEntry]:
         except VerdadError as error:
             where = f"line {error.place.line}: " if error.place.line else ""
             raise ProblemError(422, f"{chosen.name} cannot be used: {where}{error.message}.", error.remedy) from error
+        if session.get(ModelRow, identifier_of(bundle, chosen.name)) is not None:
+            raise ProblemError(
+                409,
+                f"This very model is on the shelf already, as {chosen.name.upper()}.",
+                "Open it, and correct it there.",
+            )
     rows = store(
         session, bundle, Origin(**save.origin.model_dump()),
         [

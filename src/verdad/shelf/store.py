@@ -56,7 +56,7 @@ def store(session: Session, bundle: Bundle, origin: Origin, chosen: Iterable[Cho
         session.add(row)
     models = []
     for item in chosen:
-        identifier = f"{_slug(item.name)}-{bundle.digest[:8]}"
+        identifier = identifier_of(bundle, item.name)
         model = session.get(ModelRow, identifier)
         if model is None:
             symbol = default_symbol(item.kind, item.roles, KINDS[item.kind].roles)
@@ -70,6 +70,11 @@ def store(session: Session, bundle: Bundle, origin: Origin, chosen: Iterable[Cho
             session.flush()
         models.append(model)
     return models
+
+
+def identifier_of(bundle: Bundle, name: str) -> str:
+    """What a model of a bundle is called in boards and addresses: the same one, the same name."""
+    return f"{_slug(name)}-{bundle.digest[:8]}"
 
 
 def newest(session: Session, name: str) -> ModelRow | None:
