@@ -1,9 +1,4 @@
-"""The bench of an op-amp.
-
-As a follower it shows its errors, its speed and its stability. For the open loop, a huge inductor closes the loop for
-the bias and opens it for signals, while a huge capacitor ties the inverting input to a source (common practice, no
-source), so the bias is that of the closed loop.
-"""
+"""The bench of an op-amp: its errors, its output, its noise; open_loop.py and closed_loop.py hold the rest."""
 
 from __future__ import annotations
 
@@ -11,56 +6,23 @@ import math
 
 import numpy as np
 
-from verdad_core.analyses.ac import ac_at, logarithmic
-from verdad_core.analyses.loop_gain import LoopGainResult, loop_gain
+from verdad_core.analyses.ac import logarithmic
 from verdad_core.analyses.noise import NoiseResult, noise
-from verdad_core.analyses.operating_point import operating_point
-from verdad_core.analyses.poles import poles, zeros
-from verdad_core.analyses.transient import transient
-from verdad_core.arrays import Complexes, Floats
-from verdad_core.engine.structure import Structure
-from verdad_core.errors import Finding, MeasurementError, Severity
-from verdad_core.intake.model import UNDER_TEST, node_of
-from verdad_core.qualification.experiment import ROOM, Changes, Experiment, Subject, at, rows, solved, where
+from verdad_core.arrays import Floats
+from verdad_core.qualification.amplifier import FREQUENCY, MINUS, OUT, PLUS, follower, supplies
+from verdad_core.qualification.closed_loop import slew, small_step, stability
+from verdad_core.qualification.experiment import ROOM, Experiment, Subject, at, rows, solved
 from verdad_core.qualification.figures import Axis, Card, FigureType, Outcome, curve
+from verdad_core.qualification.open_loop import open_loop
 from verdad_core.units import format_value
 
-PLUS, MINUS, HIGH, LOW, OUT = (node_of(role) for role in ("in+", "in-", "v+", "v-", "out"))
-INSTANCE = f"x{UNDER_TEST}"
-
-#: The coil (H) and the capacitor (F) of the open loop: they part signals from bias below a microhertz.
-SERVO = 1e6
-#: Poles and zeros (Hz) slower than this belong to them, faster ones matter to nobody.
-SLOWEST, FASTEST = 1e-3, 1e10
-
-#: Below these, something is as good as not there: V/√Hz, A/√Hz, A; above these, it is without limit: A, V/V.
-NO_NOISE, NO_NOISE_CURRENT, NO_CURRENT, NO_LIMIT, NO_ERROR = 1e-10, 1e-17, 1e-9, 20.0, 1e8
-
-#: Load capacitances in F that a follower is tried with.
-LOADS = np.array([1e-15, 1e-11, 2.2e-11, 4.7e-11, 1e-10, 2.2e-10, 4.7e-10, 1e-9, 2.2e-9, 4.7e-9, 1e-8, 1e-7])
-
-FREQUENCY = Axis("frequency", "Hz", logarithmic=True)
-
-
-def _supplies(subject: Subject) -> list[str]:
-    return [
-        f"vhigh {HIGH} 0 {subject['high']:.9g}",
-        f"vlow {LOW} 0 {subject['low']:.9g}",
-        f"vmid mid 0 {(subject['high'] + subject['low']) / 2:.9g}",
-        f"rload {OUT} mid {subject['load']:.9g}",
-    ]
-
-
-def _follower(subject: Subject, *more: str, drive: str = "") -> Structure:
-    """The op-amp as a follower of a source on mid-supply; the 0 V source in its feedback carries the input current."""
-    return subject.structure(
-        *_supplies(subject), f"vin {PLUS} mid 0 {drive}", f"vfb {MINUS} {OUT} 0", f"cload {OUT} mid 1f", *more
-    )
+#: Below these, something is as good as not there: V/√Hz, A/√Hz, A; above the last one, in A, it is without limit.
+NO_NOISE, NO_NOISE_CURRENT, NO_CURRENT, NO_LIMIT = 1e-10, 1e-17, 1e-9, 20.0
 
 
 def quiescent(subject: Subject, outcome: Outcome) -> None:
     """Input errors and supply current as a follower, over temperature and over supply."""
-    structure = _follower(subject)
+    structure = follower(subject)
     temperatures = np.unique(np.append(np.linspace(subject["cold"], subject["hot"], 12), ROOM))
     point = solved(structure, {("", "temperature"): temperatures})
     offset = at(point, OUT) - at(point, PLUS)
@@ -108,208 +70,12 @@ def _supply_current(outcome: Outcome, high: float, low: float) -> None:
         outcome.measured("supply_current", high)
 
 
-def open_loop(subject: Subject, outcome: Outcome) -> None:
-    """Gain, rejections and output resistance over frequency, and poles and zeros."""
-    structure = subject.structure(
-        *_supplies(subject), f"vp {PLUS} mid 0 ac 0", f"lservo {OUT} {MINUS} {SERVO:g}",
-        f"cservo {MINUS} vn {SERVO:g}", "vn vn mid 0 ac 0", f"iout mid {OUT} 0 ac 0",
-        "vone one 0 0 ac 1", "rone one 0 1",
-    )  # fmt: skip
-    drives: Changes = {("vp", "ac"): [0.5, 1, 0, 0, 0], ("vn", "ac"): [-0.5, 1, 0, 0, 0],
-                       ("vhigh", "ac"): [0, 0, 1, 0, 0],
-              ("vlow", "ac"): [0, 0, 0, 1, 0], ("iout", "ac"): [0, 0, 0, 0, 1]}  # fmt: skip
-    point = operating_point(structure, rows(structure, drives))
-    point.require()
-    f = logarithmic(0.01, 1e9, 20)
-    found = ac_at(point, f, [(OUT, "0")]).values[:, 0]
-    gain, common, high, low, out = found
-    _gain(outcome, f, gain)
-    _natural(outcome, structure)
-    _rejection(outcome, f, gain, common, "common_mode_rejection", "common-mode signals")
-    _rejection(outcome, f, gain, high, "positive_supply_rejection", "the positive supply")
-    _rejection(outcome, f, gain, low, "negative_supply_rejection", "the negative supply")
-    # The load lies across the output: what remains is the op-amp's own.
-    own = 1 / (1 / out - 1 / subject["load"])
-    outcome.measured("output_resistance", float(np.real(own[np.argmin(np.abs(f - 1e3))])))
-    outcome.cards += [
-        Card("open-loop-gain", "Open-loop gain", FREQUENCY, Axis("gain", "dB"), Axis("phase", "°"),
-             (curve("gain", f, _db(gain)), curve("phase", f, _phase(gain), second=True))),
-        Card("rejection", "Rejection of common-mode signals and supplies", FREQUENCY, Axis("rejection", "dB"),
-             curves=tuple(curve(title, f, _db(gain) - _db(other)) for title, other in
-                          (("common mode", common), ("positive supply", high), ("negative supply", low)))),
-        Card("output-impedance", "Output impedance, open loop", FREQUENCY,
-             Axis("impedance", "Ω", logarithmic=True), curves=(curve("output impedance", f, np.abs(own)),)),
-    ]  # fmt: skip
-
-
-def _gain(outcome: Outcome, f: Floats, gain: Complexes) -> None:
-    level, phase = _db(gain), _phase(gain)
-    outcome.measured("open_loop_gain", level[0])
-    crossing = where(np.log10(f), level, 0.0)
-    outcome.measured(
-        "unity_gain_frequency", 10**crossing, "" if math.isfinite(crossing) else "the gain never falls to 1"
-    )
-    decade = 40.0 if level[0] > 60 else max(level[0] - 20.0, 0.0)
-    at_level = where(np.log10(f), level, decade)
-    if math.isfinite(at_level):
-        outcome.measured("gain_bandwidth", 10 ** (at_level + decade / 20))
-    else:
-        outcome.absent("gain_bandwidth", "the gain does not fall with frequency")
-    second = where(np.log10(f), phase, -135.0)
-    if math.isfinite(second) and math.isfinite(crossing) and second < crossing + 2:
-        outcome.measured("second_pole", 10**second)
-    else:
-        outcome.absent("second_pole", "the phase does not fall below -135° where it matters")
-
-
-def _natural(outcome: Outcome, structure: Structure) -> None:
-    point = operating_point(structure)
-    own_poles, own_zeros = poles(point)[0], zeros(point, "vp", (OUT, "0"))[0]
-    table = []
-    counts = {}
-    for word, values in (("pole", own_poles.values), ("zero", own_zeros.values)):
-        values = values[(np.abs(values) > 2 * np.pi * SLOWEST) & (np.abs(values) < 2 * np.pi * FASTEST)]
-        counts[word] = int(np.sum(values.real > 1e-7 * np.abs(values)))
-        for value in values[values.imag >= 0][:24]:
-            side = "right" if value.real > 1e-7 * abs(value) else "left"
-            quality = abs(value) / (2 * abs(value.real)) if value.imag and value.real else 0.5
-            table.append((word, format_value(abs(value) / (2 * np.pi), "Hz"), side, f"{quality:.2f}"))
-    outcome.measured("right_half_plane_poles", counts["pole"])
-    outcome.measured("right_half_plane_zeros", counts["zero"])
-    outcome.cards.append(
-        Card("poles-zeros", "Poles and zeros, open loop", heading=("what", "frequency", "half-plane", "quality"),
-             table=tuple(table))
-    )  # fmt: skip
-
-
-def _rejection(outcome: Outcome, f: Floats, gain: Complexes, other: Complexes, key: str, what: str) -> None:
-    ratio = np.abs(gain[0]) / max(abs(other[0]), 1e-300)
-    if ratio > NO_ERROR:
-        outcome.absent(key, f"{what} have no effect on the output")
-    else:
-        outcome.measured(key, 20 * math.log10(ratio))
-
-
-def stability(subject: Subject, outcome: Outcome) -> None:
-    """Phase margins as a follower and as an inverter, and over load capacitance."""
-    f = logarithmic(10.0, 1e9, 20)
-    load = {("cload", "capacitance"): LOADS}
-    follower = loop_gain(_follower(subject), INSTANCE, MINUS, f, rows=load)
-    inverter = loop_gain(
-        subject.structure(
-            *_supplies(subject), f"vin {PLUS} mid 0", "vsignal signal mid 0", f"r1 signal {MINUS} 10k",
-            f"r2 {MINUS} {OUT} 10k", f"cload {OUT} mid 1f",
-        ), INSTANCE, MINUS, f, rows=load,
-    )  # fmt: skip
-    curves = []
-    for word, result in (("follower", follower), ("inverter", inverter)):
-        margins = np.array([_margin(result, row) for row in range(len(LOADS))])
-        unstable = [row for row in range(len(LOADS)) if len(result.poles[row].unstable)]
-        outcome.measured(
-            f"phase_margin_{word}", margins[0], "" if math.isfinite(margins[0]) else "the loop gain never falls to 1"
-        )
-        if unstable[:1] == [0]:
-            outcome.findings.append(_oscillates(word, result.poles[0].unstable))
-        if word == "follower":
-            if unstable:
-                outcome.measured("largest_load_capacitance", LOADS[unstable[0] - 1] if unstable[0] else 0.0)
-            else:
-                outcome.absent("largest_load_capacitance", f"stable with up to {format_value(LOADS[-1], 'F')}")
-        curves.append(curve(word, LOADS[1:], margins[1:]))
-    outcome.cards.append(
-        Card("phase-margin", "Phase margin over load capacitance", Axis("load capacitance", "F", logarithmic=True),
-             Axis("phase margin", "°"), curves=tuple(curves), remark="gain of 1; below 0° the circuit oscillates")
-    )  # fmt: skip
-
-
-_WORDS = {"follower": "a follower", "inverter": "an inverter"}
-
-
-def _oscillates(word: str, unstable: Complexes) -> Finding:
-    return Finding(
-        Severity.WARNING,
-        f"as {_WORDS[word]} with a gain of 1 this model oscillates near {_near(unstable)}, without load capacitance",
-        remedy="Compare with the data sheet: a part that is stable at unity gain needs another model.",
-    )
-
-
-def _near(unstable: Complexes) -> str:
-    return format_value(float(np.max(np.abs(unstable))) / (2 * np.pi), "Hz", 3)
-
-
-def _margin(result: LoopGainResult, row: int) -> float:
-    worst = result.margins(row).phase_margin
-    return worst.margin if worst else math.nan
-
-
-def slew(subject: Subject, outcome: Outcome) -> None:
-    """Slew rate both ways between 10 % and 90 % of a large step; a smaller step must be as steep."""
-    half = (subject["high"] - subject["low"]) / 2
-    curves, rates = [], {}
-    for share in (0.5, 0.125):
-        size = share * half
-        for sign, way in ((1, "rising"), (-1, "falling")):
-            time, volts = _step(subject, -sign * size, sign * size)
-            # What the edge itself pushes through to the output comes before the last crossing of 10 %.
-            a = where(time, sign * volts, -0.8 * size, last=True)
-            b = where(time[time > a], sign * volts[time > a], 0.8 * size)
-            rates[share, way] = 1.6 * size / (b - a) if b > a else math.nan
-            if share == 0.5:
-                curves.append(curve(way, time, volts))
-    for way in ("rising", "falling"):
-        large, small = rates[0.5, way], rates[0.125, way]
-        if large > 2.5 * small:
-            outcome.absent(f"slew_rate_{way}", "a step four times larger is four times steeper: no limit in the model")
-        else:
-            outcome.measured(f"slew_rate_{way}", large)
-    outcome.cards.append(
-        Card("large-step", "Large step as a follower", Axis("time", "s"), Axis("output", "V"), curves=tuple(curves))
-    )
-
-
-def _step(subject: Subject, before: float, after: float, *more: str) -> tuple[Floats, Floats]:
-    """The follower's output against mid-supply after a step: long enough to have come to rest, or for 0.1 s.
-
-    Raises MeasurementError where the follower does not stay at its operating point.
-    """
-    unstable = poles(operating_point(_follower(subject, *more)))[0].unstable
-    if len(unstable):
-        raise MeasurementError(f"the follower oscillates near {_near(unstable)}, so a step shows nothing")
-    stop = 1e-6
-    while True:
-        pulse = f"pulse({before:.9g} {after:.9g} {stop / 20:.6g} {stop / 2000:.6g} {stop / 2000:.6g} {10 * stop:.6g})"
-        structure = _follower(subject, *more, drive=pulse)
-        trace = transient(structure, stop, [(OUT, "mid")], most_points=2000, look=subject.look).require()
-        volts = trace.values[0]
-        late = np.abs(volts[trace.time > 0.5 * stop] - after) < 0.1 * abs(after - before)
-        if np.all(late) or stop >= 0.1:
-            return trace.time, volts
-        stop *= 4.0
-
-
-def small_step(subject: Subject, outcome: Outcome) -> None:
-    """Overshoot and settling of a small step, without load and with 100 pF."""
-    size = min(0.02 * (subject["high"] - subject["low"]), 0.05)
-    curves = []
-    for title, capacitor in (("no load capacitance", ""), ("100 pF", f"cmore {OUT} mid 100p")):
-        time, volts = _step(subject, 0.0, size, *([capacitor] if capacitor else []))
-        curves.append(curve(title, time, volts))
-        if not capacitor:
-            begin = time[-1] / 20
-            outcome.measured("overshoot", max(100 * (float(np.max(volts)) / size - 1), 0.0))
-            outside = np.flatnonzero(np.abs(volts - volts[-1]) > 0.01 * size)
-            outcome.measured("settling_time", float(time[outside[-1]]) - begin if len(outside) else math.nan)
-    outcome.cards.append(
-        Card("small-step", "Small step as a follower", Axis("time", "s"), Axis("output", "V"), curves=tuple(curves))
-    )
-
-
 def output(subject: Subject, outcome: Outcome) -> None:
     """How close the output comes to either supply, and the current into a short circuit."""
     half = (subject["high"] - subject["low"]) / 2
     drive = [f"vp {PLUS} mid 0", f"vn {MINUS} mid 0"]
     apart = {("vp", "dc"): [0.1 * half, -0.1 * half]}
-    point = solved(subject.structure(*_supplies(subject), *drive), apart)
+    point = solved(subject.structure(*supplies(subject), *drive), apart)
     high, low = at(point, OUT)
     for key, level, rail, room in (
         ("output_high", high, "v+", subject["high"] - high),
@@ -319,14 +85,14 @@ def output(subject: Subject, outcome: Outcome) -> None:
             outcome.absent(key, f"driven hard, the output goes to {format_value(level, 'V')}, beyond {rail}")
         else:
             outcome.measured(key, room)
-    point = solved(subject.structure(*_supplies(subject), *drive, f"vshort {OUT} mid 0"), apart)
+    point = solved(subject.structure(*supplies(subject), *drive, f"vshort {OUT} mid 0"), apart)
     for key, amperes in zip(("short_circuit_source", "short_circuit_sink"), at(point, "i(vshort)"), strict=True):
         if abs(amperes) > NO_LIMIT:
             outcome.absent(key, f"{format_value(abs(amperes), 'A')} flow into a short circuit: no limit in the model")
         else:
             outcome.measured(key, abs(amperes))
     currents = np.linspace(-1, 1, 41) * max(2 * half / subject["load"], 0.03)
-    structure = subject.structure(*_supplies(subject), *drive, f"iload {OUT} mid 0")
+    structure = subject.structure(*supplies(subject), *drive, f"iload {OUT} mid 0")
     curves = []
     for title, sign in (("driven high", 1), ("driven low", -1)):
         pull = currents[currents * sign >= 0]
@@ -345,7 +111,7 @@ def output(subject: Subject, outcome: Outcome) -> None:
 def noise_densities(subject: Subject, outcome: Outcome) -> None:
     """Voltage noise as a follower of a short circuit, current noise from what a megohm at the input adds."""
     resistance = 1e6
-    structure = subject.structure(*_supplies(subject), "vin in mid 0", f"rsource in {PLUS} 1m", f"vfb {MINUS} {OUT} 0")
+    structure = subject.structure(*supplies(subject), "vin in mid 0", f"rsource in {PLUS} 1m", f"vfb {MINUS} {OUT} 0")
     f = logarithmic(0.01, 1e6, 20)
     result = noise(structure, f, [(OUT, "0")], matrix=rows(structure, {("rsource", "resistance"): [1e-3, resistance]}))
     result.operating_point.require()
@@ -378,15 +144,6 @@ def noise_densities(subject: Subject, outcome: Outcome) -> None:
 def _part(result: NoiseResult, part: str) -> Floats:
     """What a part adds to the output's density [rows, F]."""
     return np.asarray(result.contributions[:, 0, [name == part for name, _ in result.contributors]].sum(axis=1))
-
-
-def _db(values: Complexes) -> Floats:
-    return np.asarray(20 * np.log10(np.maximum(np.abs(values), 1e-15)))
-
-
-def _phase(values: Complexes) -> Floats:
-    """Degrees, going on from a first one within ±90°, so that an inverting model shows -180° and not its sum."""
-    return np.degrees(np.unwrap(np.angle(values)))
 
 
 _F = FigureType
