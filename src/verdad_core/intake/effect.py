@@ -66,6 +66,10 @@ def _amplifier(model: Model) -> Effect:
         return Effect(
             True, "with this assignment the follower oscillates: the pins may be right, the model is not stable"
         )
+    if trace.failure is not None:
+        return Effect(
+            False, f"with this assignment the follower could not be watched to its end: {trace.failure.message}"
+        )
     if abs(volts - STEP) < 0.05:
         return Effect(
             True,
@@ -80,12 +84,26 @@ def _amplifier(model: Model) -> Effect:
     return Effect(False, f"with this assignment the follower gives {format_value(volts, 'V', 3)} for {STEP:g} V")
 
 
+def _comparator(model: Model) -> Effect:
+    plus, minus, high, low, out = (node_of(role) for role in KINDS["comparator"].roles)
+    roles = KINDS["comparator"].roles
+    levels = [
+        _point(model, roles, f"vhigh {high} 0 {SUPPLY}", f"vlow {low} 0 {-SUPPLY}", f"rload {out} {high} 10k",
+               f"v1 {plus} 0 {volts}", f"v2 {minus} 0 0").value(out)
+        for volts in (0.1, -0.1)
+    ]  # fmt: skip
+    words = f"{format_value(levels[0], 'V', 3)} with in+ above in-, {format_value(levels[1], 'V', 3)} with in+ below"
+    right = SUPPLY + 0.5 > levels[0] > levels[1] + 1.0 and levels[1] > -SUPPLY - 0.5
+    return Effect(right, f"with this assignment the output is at {words}" + ("" if right else ": it does not compare"))
+
+
 def _patience() -> Callable[[float], None]:
-    """Ends a transient that takes longer than somebody waits for an answer; what there is by then is looked at."""
-    end = time.monotonic() + PATIENCE
+    """Ends a transient that takes longer than somebody waits for an answer, counted from its first steps on."""
+    looks: list[float] = []
 
     def look(_: float) -> None:
-        if time.monotonic() > end:
+        looks.append(time.monotonic())
+        if len(looks) > 1 and looks[-1] - looks[1] > PATIENCE:
             raise ConvergenceError(f"it was ended after {PATIENCE:g} s")
 
     return look
@@ -157,6 +175,6 @@ def _three_terminal(model: Model) -> Effect:
 
 
 _METHODS: dict[str, Callable[[Model], Effect]] = {
-    "op-amp": _amplifier, "diode": _diode, "clamp": _diode, "bipolar": _bipolar, "mosfet": _mosfet,
-    "reference": _three_terminal, "regulator": _three_terminal,
+    "op-amp": _amplifier, "comparator": _comparator, "diode": _diode, "clamp": _diode, "bipolar": _bipolar,
+    "mosfet": _mosfet, "reference": _three_terminal, "regulator": _three_terminal,
 }  # fmt: skip

@@ -9,8 +9,9 @@ right, although it would not stay there.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import permutations
 
 import numpy as np
@@ -19,7 +20,7 @@ from verdad_core.analyses.operating_point import operating_point
 from verdad_core.arrays import Floats
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import Structure
-from verdad_core.errors import VerdadError
+from verdad_core.errors import ConvergenceError, VerdadError
 from verdad_core.intake.bundle import Bundle
 from verdad_core.intake.model import Model, node_of
 from verdad_core.intake.pins import Witness
@@ -31,6 +32,9 @@ STRONG, LOAD, WEAK = 1e-3, 1e4, 1e6
 #: Supplies in V, how far they are raised, how far the inputs are moved apart, and volts that count as moved.
 SUPPLY, RAISED, APART, MOVED = 6.0, 1.0, 0.1, 0.5
 
+#: Seconds that a model may take, and rows between two looks at the clock (a multiple of the states of an assignment).
+PATIENCE, AT_ONCE = 6.0, 16
+
 #: More nodes than this have too many assignments.
 MOST_NODES = 6
 
@@ -41,20 +45,26 @@ class _Bench:
 
     structure: Structure
     nodes: tuple[str, ...]
+    #: The clock (time.monotonic) at which nobody waits any more.
+    until: float
 
     def measure(self, volts: Floats, ohms: Floats, chain: int = 1) -> tuple[Floats, Floats]:
         """Volts at the nodes and amperes into them, both [rows, nodes]; NaN in rows that were not solved.
 
-        Each row of a chain is sought from the solution of the one before it.
+        Each row of a chain is sought from the solution of the one before it. Raises ConvergenceError when time is up.
         """
         count = len(self.nodes)
         keys = [(f"vt{k}", "dc") for k in range(count)] + [(f"rt{k}", "resistance") for k in range(count)]
         columns = np.concatenate([volts, ohms], axis=1)
         rows = ParameterMatrix.varied(self.structure, dict(zip(keys, columns.T, strict=True)))
-        point = operating_point(self.structure, rows, chain=chain)
         at = [self.structure.index(node) for node in self.nodes]
-        found = point.values[:, at]
-        found[point.paths < 0] = np.nan
+        found = np.full(volts.shape, np.nan)
+        for first in range(0, len(volts), AT_ONCE):
+            if time.monotonic() > self.until:
+                raise ConvergenceError("the bench had no more time")
+            part = slice(first, first + AT_ONCE)
+            point = operating_point(self.structure, replace(rows, values=rows.values[part]), chain=chain)
+            found[part] = np.where(point.paths[:, None] < 0, np.nan, point.values[:, at])
         return found, (volts - found) / ohms
 
 
@@ -68,7 +78,11 @@ def show(bundle: Bundle, file: str, name: str, nodes: Sequence[str], kind: str) 
     for k in range(len(nodes)):
         lines += [f"vt{k} s{k} 0 0", f"rt{k} s{k} {node_of(f't{k}')} 1e6"]
     try:
-        roles = method(_Bench(model.structure(lines), tuple(node_of(f"t{k}") for k in range(len(nodes)))))
+        roles = method(
+            _Bench(
+                model.structure(lines), tuple(node_of(f"t{k}") for k in range(len(nodes))), time.monotonic() + PATIENCE
+            )
+        )
     except VerdadError:
         return None
     signs = _SIGNS | (_STEADY if kind in ("reference", "regulator") else {})

@@ -80,7 +80,7 @@ def role_of(label: str, kind: Kind) -> str | None:
 def said(scope: Scope, kind: Kind) -> Witness | None:
     """What the comments above or inside a subcircuit say of its nodes, or None where they list no pins."""
     for block in header_blocks(scope):
-        for labels in (_ladder(block), *_lists(block)):
+        for labels in (_keyed(block, scope.pins), _ladder(block), *_lists(block, scope.pins)):
             if (witness := _labelled(scope, kind, labels, Sureness.SAID, "comment")) is not None:
                 return witness
     return None
@@ -198,8 +198,23 @@ def _ladder(block: Sequence[Comment]) -> list[str]:
     return [label for label in (_without_bars(rung.text) for rung in rungs) if label]
 
 
-def _lists(block: Sequence[Comment]) -> list[list[str]]:
-    """Labels from headings such as "node order: a, b, c", and from lists of "node: label", one to a line."""
+def _keyed(block: Sequence[Comment], pins: Sequence[str]) -> list[str]:
+    """Labels given to the nodes by their names, as in "1=out 2=in-" or in lines "3: non-inverting input"."""
+    found: dict[str, str] = {}
+    for comment in block:
+        pairs = _PAIR.findall(comment.text)
+        if len(pairs) < 2:
+            match = _ITEM.match(comment.text)
+            pairs = [(match[1], match[2].strip())] if match else []
+        for key, label in pairs:
+            found.setdefault(key.lower(), label)
+    return [found[pin] for pin in pins] if all(pin in found for pin in pins) else []
+
+
+def _lists(block: Sequence[Comment], pins: Sequence[str]) -> list[list[str]]:
+    """Labels in the order of the nodes: after headings such as "node order: a, b, c", or in lines below them whose own
+    keys are no nodes.
+    """
     found = []
     for k, comment in enumerate(block):
         if not _HEADING.search(comment.text.lower()):
@@ -213,13 +228,15 @@ def _lists(block: Sequence[Comment]) -> list[list[str]]:
             match = _ITEM.match(following.text)
             if match is None:
                 break
-            items.append(match[1].strip())
+            if match[1].lower() not in pins:
+                items.append(match[2].strip())
         found.append(items)
     return found
 
 
 _HEADING = re.compile(r"(connections|pins?|nodes?|node order|pin order|pin ?out|terminals)\s*:")
-_ITEM = re.compile(r"\s*(?:pin\s*)?[\w+-]+\s*[:=.)-]\s*(.+)", re.IGNORECASE)
+_ITEM = re.compile(r"\s*(?:pin\s+|node\s+)?([\w+-]+)\s*[:=.)]\s*(.+)", re.IGNORECASE)
+_PAIR = re.compile(r"([\w+-]+)\s*=\s*([^\s,;=]+)")
 
 
 def _without_bars(text: str) -> str:

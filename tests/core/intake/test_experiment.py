@@ -125,6 +125,8 @@ def test_a_wrong_order_shows_by_its_effect() -> None:
         ("brs390n", "bipolar", ("base", "collector", "emitter")),
         ("tvp40", "mosfet", ("gate", "drain", "source")),
         ("qmd2500", "reference", ("out", "in", "ground")),
+        ("qmd0480", "comparator", ("in-", "in+", "v+", "v-", "out")),
+        ("qmd0233", "comparator", ("in-", "in+", "v+", "v-", "out")),
     ],
 )
 def test_effects_of_other_kinds(slug: str, kind: str, wrong: tuple[str, ...]) -> None:

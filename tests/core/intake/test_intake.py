@@ -64,6 +64,18 @@ def test_a_list_in_a_comment(comment: str) -> None:
     assert roles(comment + ".subckt a 3 2 7 4 6\n" + BODY) == ["in+", "in-", "v+", "v-", "out"]
 
 
+@pytest.mark.parametrize(
+    "comment",
+    [
+        "* 1=out 2=vss 3=in+ 4=in- 6=vdd\n",
+        "* pins:\n* 6: positive supply\n* 4: inverting input\n* 3: non-inverting input\n* 2: negative supply\n"
+        "* 1: output\n",
+    ],
+)
+def test_labels_that_name_their_nodes_may_come_in_any_order(comment: str) -> None:
+    assert roles(comment + ".subckt a 1 2 3 4 6\n" + BODY) == ["out", "v-", "in+", "in-", "v+"]
+
+
 def test_node_names_speak_for_themselves() -> None:
     assert roles(".subckt a vout inn inp vss vdd\nr1 vout inn 1k\n.ends") == ["out", "in-", "in+", "v-", "v+"]
 
