@@ -4,10 +4,6 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from verdad.demo.board import model_text
-
-LINES = [{"figure": "slew_rate_rising", "typical": 4e6}, {"figure": "gain_bandwidth", "typical": 8e6}]
-
 
 def demo_model(api: TestClient) -> str:
     [entry] = api.get("/api/models").json()
@@ -90,4 +86,3 @@ def test_kinds_tell_their_pins_conditions_and_figures(api: TestClient) -> None:
 
 def test_without_a_catalogue_it_is_said(api: TestClient) -> None:
     assert api.get("/api/catalogue").status_code == 404
-    assert model_text()

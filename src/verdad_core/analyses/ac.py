@@ -48,12 +48,18 @@ def ac(
     small-signal magnitude and phase of the independent sources. Raises CircuitError for an output that does not
     exist and when no source drives the circuit.
     """
-    _require_drive(structure)
+    _require_drive(structure, matrix)
     return ac_at(operating_point(structure, matrix, threads), frequency, outputs, threads)
 
 
-def _require_drive(structure: Structure) -> None:
-    if not any(element.values.get("ac", 0.0) for element in structure.elements):
+def _require_drive(structure: Structure, matrix: ParameterMatrix | None) -> None:
+    """Some source has a magnitude, in every row or in one of them."""
+    driven = any(element.values.get("ac", 0.0) for element in structure.elements)
+    if not driven and matrix is not None:
+        magnitudes = {column for (_, name), column in structure.column_of.items() if name == "ac"}
+        varied = [k for k, column in enumerate(matrix.columns.tolist()) if column in magnitudes]
+        driven = bool(np.any(matrix.values[:, varied]))
+    if not driven:
         raise CircuitError(
             "no source has a small-signal magnitude, so the response would be zero everywhere",
             remedy="Give the driving source an AC magnitude, 1 V for example.",
@@ -64,5 +70,5 @@ def ac_at(
     point: OperatingPoint, frequency: Floats, outputs: Sequence[tuple[str, str]], threads: int | None = None
 ) -> AcResult:
     """`ac` around operating points that have been found."""
-    _require_drive(point.structure)
+    _require_drive(point.structure, point.matrix)
     return AcResult(point, frequency, respond(point, frequency, outputs, threads=threads)[:, 0])

@@ -51,17 +51,17 @@ def thresholds(subject: Subject, outcome: Outcome) -> None:
 
 def delay(subject: Subject, outcome: Outcome) -> None:
     """From a step of the input that passes the threshold by the overdrive, to the middle of the output's levels."""
-    over, stop = subject["overdrive"], 1e-7
-    structure = subject.structure(*_supplied(subject, "0"))
-    levels = at(solved(structure, {("vin", "dc"): [0.2, -0.2]}), OUT).tolist()
-    middle = sum(levels) / 2
+    static = Outcome()
+    thresholds(subject, static)
+    middle = (static.value("output_high") + static.value("output_low")) / 2
+    centre, over, stop = static.value("threshold"), subject["overdrive"] + static.value("hysteresis") / 2, 1e-7
     curves: list[Curve] = []
     while True:
         begin = stop / 10
         found = []
         curves.clear()
         for sign, word in ((1, "rising"), (-1, "falling")):
-            pulse = f"pulse({-sign * 0.1:g} {sign * over:g} {begin:g} 1p 1p 1)"
+            pulse = f"pulse({centre - sign * 0.1:.9g} {centre + sign * over:.9g} {begin:g} 1p 1p 1)"
             structure = subject.structure(*_supplied(subject, pulse))
             trace = transient(structure, stop, [(OUT, "0")], most_points=1000, look=subject.look).require()
             volts = trace.values[0]

@@ -33,7 +33,7 @@ def both_directions(subject: Subject, outcome: Outcome) -> None:
         volts = at(point, ANODE)
         curves.append(curve(f"{celsius:g} °C", volts, forward))
         if celsius == ROOM:
-            level = where(np.log10(forward), np.log10(forward), math.log10(subject["current"]))
+            level = math.log10(subject["current"])
             outcome.measured("forward_voltage", float(np.interp(level, np.log10(forward), volts)))
     outcome.cards.append(
         Card("forward", "Forward current over voltage", Axis("forward voltage", "V"), Axis("current", "A", True),

@@ -87,7 +87,11 @@ def gate_charge(subject: Subject, outcome: Outcome) -> None:
     # The current rises during the first hundredth.
     charge = into * np.where(trace.time > stop / 100, trace.time - stop / 200, trace.time**2 / (stop / 50))
     total = where(charge, gate, drive)
-    if not total > 1e-13:
+    if math.isnan(total):
+        for key in ("gate_charge", "gate_drain_charge"):
+            outcome.failed(key, "a current of 1 mA does not bring the gate to its drive")
+        return
+    if total < 1e-13:
         for key in ("gate_charge", "gate_drain_charge"):
             outcome.absent(key, "the gate takes no charge worth mentioning")
         return
@@ -130,9 +134,8 @@ def capacitances(subject: Subject, outcome: Outcome) -> None:
     found = {}
     for key, drain_ac, gate_ac in (("input", 0, 1), ("output", 1, 0)):
         structure = subject.structure(
-            f"vd {DRAIN} 0 0 ac {drain_ac}", f"vg {GATE} 0 0 ac {gate_ac}", f"rs {SOURCE} 0 1u", "vone one 0 0 ac 1",
-            "rone one 0 1",
-        )  # fmt: skip
+            f"vd {DRAIN} 0 0 ac {drain_ac}", f"vg {GATE} 0 0 ac {gate_ac}", f"rs {SOURCE} 0 1u"
+        )
         point = solved(structure, {("vd", "dc"): sign * drain})
         currents = ac_at(point, np.array([1e6]), [("i(vd)", "0"), ("i(vg)", "0")]).values[:, :, 0]
         found[key] = -currents[:, 1 if gate_ac else 0].imag / omega

@@ -113,10 +113,13 @@ def noise_densities(subject: Subject, outcome: Outcome) -> None:
     resistance = 1e6
     structure = subject.structure(*supplies(subject), "vin in mid 0", f"rsource in {PLUS} 1m", f"vfb {MINUS} {OUT} 0")
     f = logarithmic(0.01, 1e6, 20)
-    result = noise(structure, f, [(OUT, "0")], matrix=rows(structure, {("rsource", "resistance"): [1e-3, resistance]}))
+    sources = rows(structure, {("rsource", "resistance"): [1e-3, resistance]})
+    result = noise(structure, f, [(OUT, "0")], "vin", sources)
     result.operating_point.require()
+    assert result.gain is not None
+    passed = np.abs(result.gain[:, 0]) ** 2
     own = result.total[:, 0] - _part(result, "rload")
-    voltage = own[0]
+    voltage = own[0] / passed[0]
     k = int(np.argmin(np.abs(np.log(f / subject["noise"]))))
     density = math.sqrt(max(voltage[k], 0.0))
     if density < NO_NOISE:
@@ -129,7 +132,8 @@ def noise_densities(subject: Subject, outcome: Outcome) -> None:
             outcome.absent("noise_corner", "the noise does not rise towards low frequencies")
         else:
             outcome.measured("noise_corner", flicker)
-    left = own[1] - _part(result, "rsource")[1] - voltage
+    # The op-amp's own voltage does not pass the resistor, its current does.
+    left = (own[1] - _part(result, "rsource")[1] - own[0]) / passed[1]
     current = math.sqrt(max(left[k], 0.0)) / resistance
     if current < NO_NOISE_CURRENT or left[k] < 1e-6 * voltage[k]:
         outcome.absent("current_noise", "the inputs' noise current is not modelled")

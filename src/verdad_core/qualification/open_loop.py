@@ -34,11 +34,11 @@ def open_loop(subject: Subject, outcome: Outcome) -> None:
     structure = subject.structure(
         *supplies(subject), f"vp {PLUS} mid 0 ac 0", f"lservo {OUT} {MINUS} {SERVO:g}",
         f"cservo {MINUS} vn {SERVO:g}", "vn vn mid 0 ac 0", f"iout mid {OUT} 0 ac 0",
-        "vone one 0 0 ac 1", "rone one 0 1",
     )  # fmt: skip
-    drives: Changes = {("vp", "ac"): [0.5, 1, 0, 0, 0], ("vn", "ac"): [-0.5, 1, 0, 0, 0],
-                       ("vhigh", "ac"): [0, 0, 1, 0, 0],
-              ("vlow", "ac"): [0, 0, 0, 1, 0], ("iout", "ac"): [0, 0, 0, 0, 1]}  # fmt: skip
+    drives: Changes = {
+        ("vp", "ac"): [0.5, 1, 0, 0, 0], ("vn", "ac"): [-0.5, 1, 0, 0, 0], ("vhigh", "ac"): [0, 0, 1, 0, 0],
+        ("vlow", "ac"): [0, 0, 0, 1, 0], ("iout", "ac"): [0, 0, 0, 0, 1],
+    }  # fmt: skip
     point = operating_point(structure, rows(structure, drives))
     point.require()
     f = logarithmic(0.01, 1e9, 20)

@@ -19,10 +19,10 @@ IN, OUT, GROUND = (node_of(role) for role in ("in", "out", "ground"))
 NONE, NO_NOISE = 1e-9, 1e-10
 
 
-def _fixture(subject: Subject, *more: str) -> tuple[str, ...]:
+def _fixture(subject: Subject) -> tuple[str, ...]:
     return (
         f"vin {IN} 0 {subject['input']:g} ac 0", f"vground {GROUND} 0 0", f"iload {OUT} 0 {subject['current']:g}",
-        f"rload {OUT} 0 1e9", *more,
+        f"rload {OUT} 0 1e9",
     )  # fmt: skip
 
 
@@ -74,7 +74,7 @@ def regulation(subject: Subject, outcome: Outcome) -> None:
 
 def small_signals(subject: Subject, outcome: Outcome) -> None:
     """Rejection of the input, output impedance and noise over frequency."""
-    structure = subject.structure(*_fixture(subject, "vone one 0 0 ac 1", "rone one 0 1"))
+    structure = subject.structure(*_fixture(subject))
     point = operating_point(
         structure, rows(structure, {("vin", "ac"): [1.0, 0.0], ("iload", "ac"): [0.0, 1.0]})
     )  # fmt: skip

@@ -108,6 +108,45 @@ def test_a_small_step_overshoots_as_a_second_order_system_does() -> None:
     assert value(measured, "overshoot") == pytest.approx(expected, abs=0.4)
 
 
+def test_errors_and_rejections_are_the_ratios_of_the_transconductances() -> None:
+    """Every error of an ideal stage is a transconductance beside that of the inputs, 1 mS: offset 2 mV by 2 µA, bias
+    currents as impressed, rejections gm / g (the definition of each); 1e-3 for the finite gain and the load.
+    """
+    errors = (
+        "ios 0 a 2u\nib1 inp 0 30n\nib2 inn 0 20n\ngps 0 a vcc 0 0.1u\ngos a 0 vone 0 0.5u\nvone vone 0 1\n"
+        "gms 0 a vee 0 0.5u\ngoc a 0 vtwo 0 2.5u\nvtwo vtwo 0 -1\ngc1 0 a inp 0 0.5u\ngc2 0 a inn 0 0.5u\nro g out 10"
+    )
+    text = two_pole(1e5, 5e6, 50e6).replace("ro g out 10", errors)
+    measured = measure(model(text, "amp", *ROLES), "op-amp")
+    assert value(measured, "offset_voltage") == pytest.approx(2e-3, rel=0.02)
+    assert value(measured, "bias_current") == pytest.approx(25e-9, rel=1e-3)
+    assert value(measured, "offset_current") == pytest.approx(10e-9, rel=1e-3)
+    assert value(measured, "supply_current") == pytest.approx(10 / 10e3, rel=1e-3)
+    assert value(measured, "positive_supply_rejection") == pytest.approx(80.0, abs=0.01)
+    assert value(measured, "negative_supply_rejection") == pytest.approx(20 * math.log10(2000), abs=0.01)
+    assert value(measured, "common_mode_rejection") == pytest.approx(60.0, abs=0.01)
+    assert value(measured, "output_resistance") == pytest.approx(10.0, rel=1e-3)
+
+
+def test_one_pole_settles_to_a_hundredth_in_ln_100_time_constants() -> None:
+    """T = ln(100) / (2π f1), as of any first-order system; the edge takes 1/100 of it, points are 1 % apart."""
+    measured = measure(model(two_pole(1e6, 5e6, 5e9), "amp", *ROLES), "op-amp")
+    assert value(measured, "settling_time") == pytest.approx(math.log(100) / (2 * math.pi * 5e6), rel=0.05)
+    assert value(measured, "overshoot") == pytest.approx(0.0, abs=0.1)
+
+
+@pytest.mark.parametrize("frequency", [1e3, 1e5])
+def test_noise_is_that_of_the_inputs_at_any_frequency(frequency: float) -> None:
+    """1 kΩ in series has sqrt(4kTR) (Johnson and Nyquist 1928). With 1 MΩ before 5 pF the current's noise falls from
+    32 kHz on at the output; referred to the input it must not.
+    """
+    own = "rn inp sense 1k\nin inp 0 0 density=1p\ncin inp 0 5p\ng1 0 a sense inn 1m"
+    text = two_pole(1e5, 50e6, 500e6).replace("g1 0 a inp inn 1m", own)
+    measured = measure(model(text, "amp", *ROLES), "op-amp", {"noise": frequency})
+    assert value(measured, "voltage_noise") == pytest.approx(math.sqrt(4 * 1.380649e-23 * 300.15 * 1e3), rel=0.01)
+    assert value(measured, "current_noise") == pytest.approx(1e-12, rel=0.01)
+
+
 def test_what_a_model_leaves_out_is_absent_and_not_good() -> None:
     measured = measure(model(two_pole(1e5, 5e6, 8e6), "amp", *ROLES), "op-amp")
     standing = {figure.key: figure.standing for figure in measured.figures}

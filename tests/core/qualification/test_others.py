@@ -109,6 +109,9 @@ class TestOthers:
         assert value(reference, "line_regulation") == pytest.approx(others.QMD2500.line, rel=0.01)
         assert value(reference, "load_regulation") == pytest.approx(others.QMD2500.resistance, rel=0.01)
         assert value(reference, "ground_current") == pytest.approx(others.QMD2500.supply, rel=0.05)
+        # Of a slow input change 1 / line is left; the target's 10 kΩ has sqrt(4kTR) (Johnson and Nyquist 1928).
+        assert value(reference, "ripple_rejection") == pytest.approx(-20 * math.log10(others.QMD2500.line), abs=0.1)
+        assert value(reference, "noise_density") == pytest.approx(math.sqrt(4 * 1.380649e-23 * 300.15 * 10e3), rel=0.01)
         # A sweep in steps of 0.125 V, at a load of 100 mA.
         assert value(regulator, "dropout_voltage") == pytest.approx(others.TVP3300.dropout, abs=0.13)
 
