@@ -16,6 +16,9 @@ from verdad_core.qualification.figures import Axis, Card, FigureType, Outcome, c
 from verdad_core.qualification.open_loop import open_loop
 from verdad_core.units import format_value
 
+#: An offset (V) and input currents (A) below these are rounding, and GMIN's.
+NO_OFFSET, NO_BIAS = 1e-10, 1e-17
+
 #: Below these, something is as good as not there: V/√Hz, A/√Hz, A; above the last one, in A, it is without limit.
 NO_NOISE, NO_NOISE_CURRENT, NO_CURRENT, NO_LIMIT = 1e-10, 1e-17, 1e-9, 20.0
 
@@ -29,12 +32,18 @@ def quiescent(subject: Subject, outcome: Outcome) -> None:
     plus, minus = -at(point, "i(vin)"), -at(point, "i(vfb)")
     high, low = -at(point, "i(vhigh)"), at(point, "i(vlow)")
     k = int(np.flatnonzero(temperatures == ROOM)[0])
-    outcome.measured("offset_voltage", offset[k])
-    outcome.measured("bias_current", (plus[k] + minus[k]) / 2)
-    outcome.measured("offset_current", plus[k] - minus[k])
-    _supply_current(outcome, high[k], low[k])
     drift = np.polyfit(temperatures, offset, 1)[0] if np.all(np.isfinite(offset)) else math.nan
-    outcome.measured("offset_drift", drift)
+    for key, value, least, what in (
+        ("offset_voltage", offset[k], NO_OFFSET, "an offset"),
+        ("bias_current", (plus[k] + minus[k]) / 2, NO_BIAS, "input currents"),
+        ("offset_current", plus[k] - minus[k], NO_BIAS, "a difference between the input currents"),
+        ("offset_drift", drift, NO_OFFSET / 100, "a drift of the offset"),
+    ):
+        if abs(value) < least:
+            outcome.absent(key, f"the model does not have {what}")
+        else:
+            outcome.measured(key, value)
+    _supply_current(outcome, high[k], low[k])
     temperature = Axis("temperature", "°C")
     outcome.cards += [
         Card("offset-temperature", "Offset voltage and bias current over temperature", temperature,

@@ -25,8 +25,8 @@ SERVO = 1e6
 #: Poles and zeros (Hz) slower than this belong to them, faster ones matter to nobody.
 SLOWEST, FASTEST = 1e-3, 1e10
 
-#: A rejection above this (V/V) is one without limit.
-NO_ERROR = 1e8
+#: A rejection above this (V/V, 150 dB) is one without limit: what is left is rounding.
+NO_ERROR = 3e7
 
 
 def open_loop(subject: Subject, outcome: Outcome) -> None:
@@ -106,7 +106,7 @@ def _natural(outcome: Outcome, structure: Structure) -> None:
 def _rejection(outcome: Outcome, f: Floats, gain: Complexes, other: Complexes, key: str, what: str) -> None:
     ratio = np.abs(gain[0]) / max(abs(other[0]), 1e-300)
     if ratio > NO_ERROR:
-        outcome.absent(key, f"{what} have no effect on the output")
+        outcome.absent(key, f"no effect of {what} on the output")
     else:
         outcome.measured(key, 20 * math.log10(ratio))
 

@@ -150,6 +150,8 @@ def test_noise_is_that_of_the_inputs_at_any_frequency(frequency: float) -> None:
 def test_what_a_model_leaves_out_is_absent_and_not_good() -> None:
     measured = measure(model(two_pole(1e5, 5e6, 8e6), "amp", *ROLES), "op-amp")
     standing = {figure.key: figure.standing for figure in measured.figures}
+    for key in ("offset_voltage", "bias_current", "offset_current", "offset_drift"):
+        assert standing[key] is Standing.ABSENT, key
     for key in ("slew_rate_rising", "output_high", "short_circuit_source", "voltage_noise", "noise_corner"):
         assert standing[key] is Standing.ABSENT, key
     assert standing["common_mode_rejection"] is Standing.ABSENT
