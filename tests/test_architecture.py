@@ -24,6 +24,8 @@ LAYERS: tuple[tuple[str, ...], ...] = (
     ("verdad.db",),
     ("verdad.settings", "verdad.logs", "verdad.catalogue"),
     ("verdad_core.warm", "verdad_core.simulate"),
+    ("verdad_core.placing",),
+    ("verdad_core.stages",),
     ("verdad_core.board",),
     ("verdad_core.studies",),
     ("verdad_core.qualification",),

@@ -32,10 +32,12 @@ Remark = Annotated[str, StringConstraints(strip_whitespace=True, max_length=500,
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000, pattern=r"^[^\x00-\x08\x0b-\x1f]*$")]
 
 
-def _quantity(unit: str, *, positive: bool) -> AfterValidator:
+def _quantity(unit: str, *, positive: bool = False, or_none: bool = False, or_empty: bool = False) -> AfterValidator:
     def check(text: str) -> str:
+        if or_empty and not text.strip():
+            return ""
         value = parse_value(text, unit)
-        if positive and value <= 0:
+        if positive and (value < 0 or (value == 0 and not or_none)):
             raise ValueTextError(
                 f"'{text.strip()}' is {format_value(value, unit)}; it must be above zero", remedy="Enter the size only."
             )
@@ -46,9 +48,13 @@ def _quantity(unit: str, *, positive: bool) -> AfterValidator:
 
 _Text = Annotated[str, StringConstraints(max_length=32)]
 Ohms = Annotated[_Text, _quantity("Ω", positive=True)]
-Farads = Annotated[_Text, _quantity("F", positive=True)]
-Henries = Annotated[_Text, _quantity("H", positive=True)]
+#: A resistance that may be zero.
+OhmsOrNone = Annotated[_Text, _quantity("Ω", positive=True, or_none=True)]
+#: Values of parts: empty until the designer gives one.
+PartOhms = Annotated[_Text, _quantity("Ω", positive=True, or_empty=True)]
+PartFarads = Annotated[_Text, _quantity("F", positive=True, or_empty=True)]
+PartHenries = Annotated[_Text, _quantity("H", positive=True, or_empty=True)]
 Hertz = Annotated[_Text, _quantity("Hz", positive=True)]
-Volts = Annotated[_Text, _quantity("V", positive=False)]
+Volts = Annotated[_Text, _quantity("V")]
 #: A number in the unit of whatever it is compared with.
-Quantity = Annotated[_Text, _quantity("", positive=False)]
+Quantity = Annotated[_Text, _quantity("")]

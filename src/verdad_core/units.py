@@ -105,3 +105,9 @@ def format_value(value: float, unit: str = "", digits: int = 4) -> str:
     power = min(max(3 * math.floor(math.floor(math.log10(abs(rounded)) + 1e-12) / 3), min(PREFIXES)), max(PREFIXES))
     mantissa = f"{rounded / 10.0**power:.{digits}g}"
     return f"{mantissa} {PREFIXES[power]}{unit}".rstrip()
+
+
+def plain_value(value: float) -> str:
+    """`value` as one would type it, such as "4.7k"; `parse_value` gives exactly the same number back."""
+    short = format_value(value, digits=12).replace(" ", "")
+    return short if math.isfinite(value) and parse_value(short) == value else f"{value!r}"

@@ -5,14 +5,17 @@ from __future__ import annotations
 import uuid
 from datetime import datetime
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from verdad.api.context import InSession, board_row
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import BoardRow, RevisionRow
 from verdad_core.board.document import Board
+from verdad_core.board.parts_list import parts_list
+from verdad_core.schema import Note, Remark, Title
 
 router = APIRouter(prefix="/api/boards", tags=["boards"])
 
@@ -34,11 +37,31 @@ class BoardView(BaseModel):
     board: Board
 
 
+class BoardNew(BaseModel):
+    """A board to begin with."""
+
+    title: Title
+    purpose: Note = ""
+
+
 class BoardSave(BaseModel):
-    """A whole board, and the revision that it was made from."""
+    """A whole board, the revision that it was made from, and what was done to it."""
 
     revision: int
     board: Board
+    what: Remark = ""
+
+
+class RevisionEntry(BaseModel):
+    """One line of a board's past."""
+
+    revision: int
+    what: str
+    created_at: datetime
+
+
+#: Revisions that are listed, the newest first.
+LISTED = 200
 
 
 def _view(row: BoardRow) -> BoardView:
@@ -53,6 +76,18 @@ def list_boards(session: InSession) -> list[BoardEntry]:
         BoardEntry(id=row.id, title=row.document["title"], purpose=row.document["purpose"], updated_at=row.updated_at)
         for row in rows
     ]
+
+
+@router.post("", status_code=201, responses=problems())
+def create_board(new: BoardNew, session: InSession) -> BoardView:
+    """Begin a board: with one circuit, and nothing in it."""
+    circuit = {"id": "circuit-1", "title": "Circuit 1", "parts": []}
+    board = Board.model_validate({"title": new.title, "purpose": new.purpose, "circuits": [circuit]})
+    row = BoardRow(document=board.model_dump(mode="json"))
+    session.add(row)
+    session.flush()
+    _keep(session, row, "board begun")
+    return _view(row)
 
 
 @router.get("/{board_id}", responses=problems(404))
@@ -75,5 +110,49 @@ def save_board(board_id: uuid.UUID, save: BoardSave, session: InSession) -> Boar
     if document != row.document:
         row.revision += 1
         row.document = document
-        session.add(RevisionRow(board_id=row.id, revision=row.revision, document=document))
+        _keep(session, row, save.what)
     return _view(row)
+
+
+@router.delete("/{board_id}", status_code=204, responses=problems(404))
+def remove_board(board_id: uuid.UUID, session: InSession) -> None:
+    """Remove a board with its revisions and runs."""
+    session.delete(board_row(session, board_id))
+
+
+@router.get("/{board_id}/revisions", responses=problems(404))
+def list_revisions(board_id: uuid.UUID, session: InSession) -> list[RevisionEntry]:
+    """The newest revisions of a board, the present one first."""
+    board_row(session, board_id)
+    rows = session.execute(
+        select(RevisionRow.revision, RevisionRow.what, RevisionRow.created_at)
+        .where(RevisionRow.board_id == board_id)
+        .order_by(RevisionRow.revision.desc())
+        .limit(LISTED)
+    )
+    return [RevisionEntry(revision=number, what=what, created_at=when) for number, what, when in rows]
+
+
+@router.get("/{board_id}/revisions/{revision}", responses=problems(404))
+def get_revision(board_id: uuid.UUID, revision: int, session: InSession) -> BoardView:
+    """A board as it once was."""
+    # The column's own range; a larger number is no revision either.
+    row = session.get(RevisionRow, (board_id, revision)) if 0 < revision < 2**31 else None
+    if row is None:
+        raise ProblemError(404, "There is no such revision.", "Choose one from the list.")
+    return BoardView(id=board_id, revision=revision, board=Board.model_validate(row.document))
+
+
+@router.get("/{board_id}/parts-list", responses=problems(404), response_class=Response)
+def get_parts_list(board_id: uuid.UUID, session: InSession) -> Response:
+    """All parts of the board in CSV, equal ones in one line. Fixtures are not in it."""
+    board = _view(board_row(session, board_id)).board
+    return Response(
+        parts_list(board.circuits, board.spreads),
+        media_type="text/csv",
+        headers={"Content-Disposition": 'attachment; filename="parts.csv"'},
+    )
+
+
+def _keep(session: Session, row: BoardRow, what: str) -> None:
+    session.add(RevisionRow(board_id=row.id, revision=row.revision, document=row.document, what=what))

@@ -15,7 +15,7 @@ from verdad.shelf.findings import model_findings
 from verdad_core.board.document import Board
 from verdad_core.board.elaborate import Models
 from verdad_core.board.keys import check_key
-from verdad_core.board.run import CheckResult, Measured, run_check
+from verdad_core.board.run import CheckResult, Measured, Response, run_check
 from verdad_core.errors import Finding
 
 router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
@@ -53,18 +53,29 @@ class MeasuredView(BaseModel):
         return cls(id=measured.id, title=measured.title, unit=measured.unit, value=measured.value, hand=hand)
 
 
-class CheckView(BaseModel):
-    """A frequency response with what was measured on it.
+class ResponseView(BaseModel):
+    """A frequency response: `frequency` in hertz, `magnitude` in decibels, `phase` in degrees, continuous."""
 
-    `voltages` in volts by net; `frequency` in hertz, `magnitude` in decibels, `phase` in degrees, continuous.
-    """
+    frequency: list[float]
+    magnitude: list[float]
+    phase: list[float]
+
+    @classmethod
+    def of(cls, response: Response) -> ResponseView:
+        return cls(
+            frequency=response.frequency.tolist(),
+            magnitude=(20 * np.log10(np.maximum(np.abs(response.ratio), 1e-15))).tolist(),
+            phase=np.degrees(np.unwrap(np.angle(response.ratio))).tolist(),
+        )
+
+
+class CheckView(BaseModel):
+    """The operating point, `voltages` in volts by net, and the response with what was measured on it."""
 
     key: str
     solved_by: str
     voltages: dict[str, float]
-    frequency: list[float]
-    magnitude: list[float]
-    phase: list[float]
+    response: ResponseView | None
     measured: list[MeasuredView]
     findings: list[Finding]
 
@@ -94,9 +105,7 @@ def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: I
         key=key,
         solved_by=result.path.title,
         voltages=result.voltages,
-        frequency=result.frequency.tolist(),
-        magnitude=(20 * np.log10(np.maximum(np.abs(result.response), 1e-15))).tolist(),
-        phase=np.degrees(np.unwrap(np.angle(result.response))).tolist(),
+        response=result.response and ResponseView.of(result.response),
         measured=[MeasuredView.of(measured) for measured in result.measured],
         findings=[*result.findings, *model_findings(session, circuit, check.analysis.kind)],
     )

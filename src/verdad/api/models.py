@@ -74,6 +74,8 @@ class ModelEntry(BaseModel):
     obtained_on: date
     obtained_by: str
     added_at: datetime
+    roles: list[str]
+    symbol: Symbol
     badge: Badge
     badge_text: str
     figures: dict[str, Number]
@@ -271,7 +273,8 @@ def _entry(session: Session, row: ModelRow, users: dict[str, list[str]]) -> Mode
     return ModelEntry(
         id=row.id, name=row.name, kind=row.kind, description=row.description, file=row.file, source=row.bundle.source,
         link=row.bundle.link, obtained_on=row.bundle.obtained_on, obtained_by=row.bundle.obtained_by,
-        added_at=row.added_at, badge=summary.badge, badge_text=summary.text,
+        added_at=row.added_at, roles=row.roles, symbol=Symbol.model_validate(row.symbol),
+        badge=summary.badge, badge_text=summary.text,
         figures={figure.key: figure.value for figure in figures}, used_by=users.get(row.id, []),
         supersedes=row.supersedes, superseded_by=after,
     )  # fmt: skip

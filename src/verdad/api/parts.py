@@ -9,7 +9,7 @@ from pydantic import BaseModel, StringConstraints
 
 from verdad.api.problems import problems
 from verdad_core.handcalc.series import SERIES, Preferred, nearest
-from verdad_core.intake.generic import GenericPart, generic_parts
+from verdad_core.intake.generic import GENERIC_PARTS, GenericPart
 from verdad_core.spreads.grades import GRADES
 from verdad_core.units import parse_value
 
@@ -47,7 +47,7 @@ def list_parts() -> PartsView:
         )
         for grade in GRADES
     ]  # fmt: skip
-    return PartsView(generic=list(generic_parts()), grades=grades, series=list(SERIES))
+    return PartsView(generic=list(GENERIC_PARTS.values()), grades=grades, series=list(SERIES))
 
 
 @router.get("/preferred", responses=problems())

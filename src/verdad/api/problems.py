@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
+from verdad_core.board.document import FrequencySweep, OperatingPoint
 from verdad_core.board.fixtures import Fixture
 from verdad_core.board.parts import Part
 from verdad_core.errors import Place, VerdadError
@@ -19,7 +20,10 @@ from verdad_core.errors import Place, VerdadError
 log = structlog.get_logger()
 
 #: The kinds that tell the members of the document's unions apart.
-_KINDS = {member.model_fields["kind"].default for union in (Part, Fixture) for member in get_args(get_args(union)[0])}
+_KINDS = {
+    *(member.model_fields["kind"].default for union in (Part, Fixture) for member in get_args(get_args(union)[0])),
+    *(member.model_fields["kind"].default for member in (FrequencySweep, OperatingPoint)),
+}
 
 
 class Fault(BaseModel):
@@ -58,10 +62,12 @@ def _answer(status: int, problem: Problem) -> JSONResponse:
 
 
 def _fault(error: dict[str, Any]) -> Fault:
-    # The kind of a part or fixture stands in Pydantic's location, after its index, but not in the document.
+    # The kind of a part, fixture or analysis stands in Pydantic's location, after its place, but not in the document.
     location = [str(step) for step in error["loc"] if step != "body"]
     path = ".".join(
-        step for k, step in enumerate(location) if not (step in _KINDS and k > 0 and location[k - 1].isdigit())
+        step
+        for k, step in enumerate(location)
+        if not (step in _KINDS and k > 0 and (location[k - 1].isdigit() or location[k - 1] == "analysis"))
     )
     cause = error.get("ctx", {}).get("error")
     if isinstance(cause, VerdadError):

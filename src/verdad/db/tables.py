@@ -42,6 +42,8 @@ class RevisionRow(Base):
     board_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("boards.id", ondelete="CASCADE"), primary_key=True)
     revision: Mapped[int] = mapped_column(primary_key=True)
     document: Mapped[dict[str, Any]]
+    #: What was done, as the interface says it.
+    what: Mapped[str] = mapped_column(default="")
     created_at: Mapped[datetime] = mapped_column(default=_now)
 
 

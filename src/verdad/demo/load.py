@@ -35,5 +35,5 @@ def load_demo(session: Session) -> bool:
     board = BoardRow(document=demo_board(model.id).model_dump(mode="json"))
     session.add(board)
     session.flush()
-    session.add(RevisionRow(board_id=board.id, revision=board.revision, document=board.document))
+    session.add(RevisionRow(board_id=board.id, revision=board.revision, document=board.document, what="demo loaded"))
     return True

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from typing import Annotated, Literal, Protocol, Self, TypeVar
+from typing import Annotated, Any, Literal, Protocol, Self, TypeVar
 
-from pydantic import Field, model_validator
+from pydantic import Discriminator, Field, StringConstraints, Tag, model_validator
 
+from verdad_core.board.connectivity import check_drawing
+from verdad_core.board.drawing import Drawing
 from verdad_core.board.fixtures import Fixture, Source
-from verdad_core.board.parts import Modelled, Part, nets_of
+from verdad_core.board.parts import Part, Valued
 from verdad_core.errors import BoardError
 from verdad_core.handcalc.forms import CLOSED_FORMS
 from verdad_core.measure.response import RESPONSE_MEASUREMENTS
@@ -42,6 +44,23 @@ class FrequencySweep(Document):
                 f"the sweep from {self.start} to {self.stop} does not rise", remedy="Stop above the start frequency."
             )
         return self
+
+
+class OperatingPoint(Document):
+    """The voltages and currents at rest."""
+
+    kind: Literal["operating point"] = "operating point"
+
+
+def _analysis_kind(value: Any) -> str:
+    kind = value.get("kind") if isinstance(value, dict) else getattr(value, "kind", None)
+    return str(kind or "frequency response")
+
+
+Analysis = Annotated[
+    Annotated[FrequencySweep, Tag("frequency response")] | Annotated[OperatingPoint, Tag("operating point")],
+    Discriminator(_analysis_kind),
+]
 
 
 class HandValue(Document):
@@ -79,21 +98,29 @@ class Measurement(Document):
 
 
 class Check(Document):
-    """One experiment on a circuit: fixture, analysis, and what is measured on v(output) / v(source)."""
+    """One experiment on a circuit: fixture, analysis, and what is measured.
+
+    A frequency response is v(output) / v(source), with the voltage inside the source, before its own resistance.
+    """
 
     id: Slug
     title: Title
-    fixtures: tuple[Fixture, ...]
-    analysis: FrequencySweep
-    output: Net
-    #: The fixture source whose inner voltage the output is divided by.
-    source: str
-    measurements: Annotated[tuple[Measurement, ...], Field(min_length=1)]
+    fixtures: Annotated[tuple[Fixture, ...], Field(max_length=500)]
+    analysis: Analysis
+    output: Net | None = None
+    source: str | None = None
+    measurements: tuple[Measurement, ...] = ()
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
         _unique("fixture", (fixture.name for fixture in self.fixtures))
         _unique("measurement", (measurement.id for measurement in self.measurements))
+        if isinstance(self.analysis, OperatingPoint):
+            if self.measurements:
+                raise BoardError("nothing is measured on an operating point", remedy="Remove the measurements.")
+            return self
+        if self.output is None:
+            raise BoardError(f"check '{self.title}' has no output", remedy="Name the net to look at.")
         if not any(isinstance(fixture, Source) and fixture.name == self.source for fixture in self.fixtures):
             raise BoardError(f"check '{self.title}' has no source '{self.source}'", remedy="Name one of its sources.")
         return self
@@ -103,23 +130,20 @@ class Check(Document):
 
 
 class Circuit(Document):
-    """One drawn function on the board."""
+    """One drawn function on the board. Without a drawing of its own, it is laid out when it is looked at."""
 
     id: Slug
     title: Title
-    parts: tuple[Part, ...]
+    parts: Annotated[tuple[Part, ...], Field(max_length=5_000)]
     checks: tuple[Check, ...] = ()
+    drawing: Drawing | None = None
+    #: Parameters, functions and models in the netlist language, for parts that are statements.
+    definitions: Annotated[str, StringConstraints(max_length=200_000)] = ""
 
     @model_validator(mode="after")
-    def _consistent(self) -> Self:
-        nets = {net for part in self.parts for net in nets_of(part)}
-        for check in self.checks:
-            attached = {net for fixture in check.fixtures for net in (fixture.plus, fixture.minus)} | {check.output}
-            if missing := sorted(attached - nets - {"gnd"}):
-                raise BoardError(
-                    f"check '{check.title}' is attached to net {', '.join(missing)}, which no part touches",
-                    remedy="Attach it to a net of the circuit.",
-                )
+    def _drawn(self) -> Self:
+        if self.drawing is not None:
+            check_drawing(self.parts, self.drawing)
         return self
 
     def part(self, designator: str) -> Part:
@@ -186,7 +210,7 @@ class Board(Document):
         _unique("spread of part", (spread.part for spread in self.spreads))
         _unique("study", (study.id for study in self.studies))
         _unique("limit", (limit.id for limit in self.limits))
-        valued = {p.designator for c in self.circuits for p in c.parts if not isinstance(p, Modelled)}
+        valued = {p.designator for c in self.circuits for p in c.parts if isinstance(p, Valued)}
         for spread in self.spreads:
             if spread.part not in valued:
                 raise BoardError(f"a spread is given for {spread.part}, which is no part with a value on this board")

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from verdad_core.schema import Document, Net, Ohms, Volts
+from verdad_core.schema import Document, Net, Ohms, OhmsOrNone, Volts
 
 FixtureName = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,31}$")]
 
@@ -30,7 +30,7 @@ class Source(_Fixture):
     kind: Literal["source"] = "source"
     dc: Volts = "0"
     ac: Volts = "1"
-    resistance: Ohms
+    resistance: OhmsOrNone
 
 
 class Load(_Fixture):
@@ -40,4 +40,12 @@ class Load(_Fixture):
     resistance: Ohms
 
 
-Fixture = Annotated[Supply | Source | Load, Field(discriminator="kind")]
+class Written(_Fixture):
+    """A source said in the netlist language: what follows its nodes, such as PULSE(0 5 0 1u 1u 10u 20u)."""
+
+    kind: Literal["written source"] = "written source"
+    quantity: Literal["voltage", "current"]
+    text: Annotated[str, StringConstraints(max_length=20_000, pattern=r"^[^\x00-\x08\x0b-\x1f]*$")]
+
+
+Fixture = Annotated[Supply | Source | Load | Written, Field(discriminator="kind")]

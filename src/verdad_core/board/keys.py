@@ -18,7 +18,9 @@ def check_key(board: Board, check_id: str, models: Models) -> str:
     used = sorted({part.model.id for part in circuit.parts if isinstance(part, Modelled)})
     content = {
         "engine": ENGINE_VERSION,
-        "parts": [part.model_dump(mode="json") for part in circuit.parts],
+        "parts": [part.model_dump(mode="json", exclude_defaults=True) for part in circuit.parts],
+        "kinds": [part.kind for part in circuit.parts],
+        "definitions": circuit.definitions,
         "check": check.model_dump(mode="json", exclude={"title"}),
         "models": [model_key(models[model]) for model in used if model in models],
     }

@@ -2,11 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, StringConstraints, model_validator
 
-from verdad_core.schema import Designator, Document, Farads, Henries, Name, Net, Ohms, Slug
+from verdad_core.errors import BoardError
+from verdad_core.intake.generic import GENERIC_PARTS
+from verdad_core.schema import Designator, Document, Name, Net, PartFarads, PartHenries, PartOhms, Quantity, Slug
+
+#: Pins that all units in one package share.
+SHARED_ROLES = ("v+", "v-", "ground")
+UNIT_LETTERS = "ABCD"
+
+#: Values of parameters by name, as they were typed.
+Settings = dict[Name, Quantity]
 
 
 class TwoPin(Document):
@@ -18,17 +28,17 @@ class TwoPin(Document):
 
 class Resistor(TwoPin):
     kind: Literal["resistor"] = "resistor"
-    value: Ohms
+    value: PartOhms
 
 
 class Capacitor(TwoPin):
     kind: Literal["capacitor"] = "capacitor"
-    value: Farads
+    value: PartFarads
 
 
 class Inductor(TwoPin):
     kind: Literal["inductor"] = "inductor"
-    value: Henries
+    value: PartHenries
 
 
 class ModelReference(Document):
@@ -39,20 +49,88 @@ class ModelReference(Document):
 
 
 class Modelled(Document):
-    """A part whose behaviour is a model: nets by pin role ("in+", "out", ...)."""
+    """A part whose behaviour is a model: nets by pin role ("in+", "out", ...).
+
+    With several `units` in one package, such as a dual op-amp, the model describes one of them: pins are then
+    "A.in+", "B.in+", ..., but for those in SHARED_ROLES, which the package has once.
+    """
 
     kind: Literal["modelled"] = "modelled"
     designator: Designator
     model: ModelReference
     pins: dict[Name, Net]
+    units: Annotated[int, Field(ge=1, le=len(UNIT_LETTERS))] = 1
+    settings: Settings = Field(default_factory=dict)
 
 
-Part = Annotated[Resistor | Capacitor | Inductor | Modelled, Field(discriminator="kind")]
+class Generic(Document):
+    """A generic device or built-in block, by its key: nets by pin, and parameters that differ from its defaults."""
+
+    kind: Literal["generic"] = "generic"
+    designator: Designator
+    part: Name
+    pins: dict[Name, Net]
+    settings: Settings = Field(default_factory=dict)
+
+    @model_validator(mode="after")
+    def _known(self) -> Self:
+        generic = GENERIC_PARTS.get(self.part)
+        if generic is None:
+            raise BoardError(f"there is no generic part '{self.part}'", remedy="Choose one under Models.")
+        if sorted(self.pins) != sorted(generic.pins):
+            raise BoardError(f"a {generic.title} has the pins {', '.join(generic.pins)}", remedy="Connect these.")
+        if unknown := sorted(set(self.settings) - {setting.name for setting in generic.settings}):
+            raise BoardError(f"a {generic.title} has no parameter '{unknown[0]}'", remedy="Remove it.")
+        return self
+
+
+class Statement(Document):
+    """A part that is said as an element statement of the netlist language: what follows its name and its nodes.
+
+    Nets that the text names stay what they are called, so they need a name on the sheet.
+    """
+
+    kind: Literal["statement"] = "statement"
+    designator: Designator
+    pins: Annotated[tuple[Net, ...], Field(max_length=200)]
+    text: Annotated[str, StringConstraints(max_length=20_000, pattern=r"^[^\x00-\x08\x0b-\x1f]*$")]
+
+
+Part = Annotated[Resistor | Capacitor | Inductor | Modelled | Generic | Statement, Field(discriminator="kind")]
+Valued = Resistor | Capacitor | Inductor
 
 #: The element parameter that holds the value of each kind of part.
 VALUE_PARAMETER = {"resistor": "resistance", "capacitor": "capacitance", "inductor": "inductance"}
 
 
+def pins_of(part: Part) -> dict[str, str]:
+    """The net of each pin; pins without a role are counted from 1."""
+    if isinstance(part, Modelled | Generic):
+        return dict(part.pins)
+    return {str(k): net for k, net in enumerate(part.pins, 1)}
+
+
 def nets_of(part: Part) -> tuple[str, ...]:
     """The nets a part touches, in pin order."""
-    return tuple(part.pins.values()) if isinstance(part, Modelled) else part.pins
+    return tuple(pins_of(part).values())
+
+
+def unit_names(units: int) -> Sequence[str]:
+    """What the units of a package are called; the only one has no name."""
+    return UNIT_LETTERS[:units] if units > 1 else ("",)
+
+
+def package_pins(roles: Sequence[str], units: int) -> tuple[str, ...]:
+    """The pins of a package of `units`, each with a model's roles."""
+    if units == 1:
+        return tuple(roles)
+    own = [f"{unit}.{role}" for unit in unit_names(units) for role in roles if role not in SHARED_ROLES]
+    return (*own, *(role for role in roles if role in SHARED_ROLES))
+
+
+def unit_pins(pins: Mapping[str, str], unit: str) -> dict[str, str]:
+    """The nets of one unit, by role."""
+    if not unit:
+        return dict(pins)
+    own = {pin.removeprefix(f"{unit}."): net for pin, net in pins.items() if pin.startswith(f"{unit}.")}
+    return own | {pin: net for pin, net in pins.items() if pin in SHARED_ROLES}

@@ -9,12 +9,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from verdad_core.analyses.ac import ac, logarithmic
-from verdad_core.analyses.operating_point import Path
+from verdad_core.analyses.operating_point import Path, operating_point
 from verdad_core.analyses.poles import Poles
 from verdad_core.arrays import Complexes, Floats
-from verdad_core.board.document import Board, Check, Circuit, HandValue, MonteCarlo
+from verdad_core.board.document import Board, Check, Circuit, FrequencySweep, HandValue, MonteCarlo
 from verdad_core.board.elaborate import Models, drive_node, elaborate, value_key
-from verdad_core.board.parts import Modelled
+from verdad_core.board.parts import Valued
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import GROUND, Structure, compile_structure
 from verdad_core.errors import BoardError, Finding, MeasurementError, Place, Severity
@@ -46,13 +46,20 @@ class Measured:
 
 
 @dataclass(frozen=True)
+class Response:
+    """A frequency response: frequency in hertz, v(output) / v(source)."""
+
+    frequency: Floats
+    ratio: Complexes
+
+
+@dataclass(frozen=True)
 class CheckResult:
-    """One run of a check as drawn: the operating point in volts by net, the response, and what was measured on it."""
+    """One run of a check as drawn: the operating point in volts by net, and what its analysis brought."""
 
     voltages: dict[str, float]
     path: Path
-    frequency: Floats
-    response: Complexes
+    response: Response | None
     measured: tuple[Measured, ...]
     findings: tuple[Finding, ...]
 
@@ -69,23 +76,29 @@ class _Prepared:
     outputs: list[tuple[str, str]]
 
 
-def _prepare(circuit: Circuit, check: Check, models: Models) -> _Prepared:
+def _prepare(circuit: Circuit, check: Check, sweep: FrequencySweep, models: Models) -> _Prepared:
     structure = compile_structure(elaborate(circuit, check, models))
-    sweep = check.analysis
     frequency = logarithmic(parse_value(sweep.start), parse_value(sweep.stop), sweep.points_per_decade)
+    # The document does not take a sweep without its output and source.
+    assert check.output is not None
+    assert check.source is not None
     source = next(fixture for fixture in check.fixtures if fixture.name == check.source)
-    reference = GROUND if source.minus == "gnd" else source.minus
-    return _Prepared(structure, frequency, [(check.output, GROUND), (drive_node(check.source), reference)])
+    output, reference = (GROUND if net == "gnd" else net for net in (check.output, source.minus))
+    return _Prepared(structure, frequency, [(output, GROUND), (drive_node(check.source), reference)])
 
 
 def run_check(board: Board, check_id: str, models: Models) -> CheckResult:
     """Run a check with every value as drawn.
 
     Raises a VerdadError when the circuit cannot be built or its operating point is not found. A measurement that
-    the response does not hold becomes a finding.
+    the response does not hold, and a hand value without its part, become findings.
     """
     circuit, check = board.check(check_id)
-    prepared = _prepare(circuit, check, models)
+    if not isinstance(check.analysis, FrequencySweep):
+        point = operating_point(compile_structure(elaborate(circuit, check, models)))
+        point.require()
+        return CheckResult(point.node_voltages(), point.path(), None, (), ())
+    prepared = _prepare(circuit, check, check.analysis, models)
     result = ac(prepared.structure, prepared.frequency, prepared.outputs)
     result.operating_point.require()
     response = result.values[0, 0] / result.values[0, 1]
@@ -101,13 +114,16 @@ def run_check(board: Board, check_id: str, models: Models) -> CheckResult:
         except MeasurementError as error:
             findings.append(Finding(Severity.WARNING, f"{entry.title}: {error.message}", remedy=error.remedy))
             value = math.nan
-        hand = _hand(circuit, check, measurement.hand, value) if measurement.hand else None
+        hand = None
+        try:
+            hand = _hand(circuit, check, measurement.hand, value) if measurement.hand else None
+        except BoardError as error:
+            findings.append(Finding(Severity.WARNING, error.message, error.place, error.remedy))
         measured.append(Measured(measurement.id, entry.title, entry.unit, value, hand))
     return CheckResult(
         voltages=result.operating_point.node_voltages(),
         path=result.operating_point.path(),
-        frequency=prepared.frequency,
-        response=response,
+        response=Response(prepared.frequency, response),
         measured=tuple(measured),
         findings=tuple(findings),
     )
@@ -139,8 +155,10 @@ def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: 
     NaN where a row gave no number: its operating point was not found or is unstable, or its response does not hold it.
     """
     circuit, check = board.check(study.check)
-    prepared = _prepare(circuit, check, models)
-    valued = {part.designator: value_key(part) for part in circuit.parts if not isinstance(part, Modelled)}
+    if not isinstance(check.analysis, FrequencySweep):
+        raise BoardError(f"check '{check.title}' has no frequency response to study", remedy="Choose another check.")
+    prepared = _prepare(circuit, check, check.analysis, models)
+    valued = {part.designator: value_key(part) for part in circuit.parts if isinstance(part, Valued)}
     spreads = [spread for spread in board.spreads if spread.part in valued]
     matrix: ParameterMatrix = monte_carlo_rows(prepared.structure, spreads, valued, study.seed, start, stop)
     result = ac(prepared.structure, prepared.frequency, prepared.outputs, matrix)
@@ -171,8 +189,8 @@ def _looked_up(circuit: Circuit, check: Check, name: str) -> float:
             if fixture.name == fixture_name and attribute in type(fixture).model_fields:
                 return parse_value(str(getattr(fixture, attribute)))
     else:
-        part = circuit.part(name)
-        if not isinstance(part, Modelled):
+        part = next((part for part in circuit.parts if part.designator == name), None)
+        if isinstance(part, Valued):
             return parse_value(part.value)
     raise BoardError(
         f"the hand value uses '{name}', which has no value here",

@@ -40,6 +40,10 @@ class Model:
         kind, _ = OF_FAMILY[netlist.top.models[self.name.lower()].family]
         return tuple(str(k) for k, _ in enumerate(KINDS[kind].roles, 1))
 
+    def letter(self) -> str:
+        """The first letter of the statement that places it. Raises NetlistError when it cannot be placed."""
+        return _instance(self.netlist(), self.name, (), "")[0]
+
     def check(self) -> list[Element]:
         """The model's own elements. Raises NetlistError for one that cannot be used, with the line that is wrong."""
         netlist = self.netlist()
@@ -63,17 +67,26 @@ class Model:
         flat = flatten(read(self.mounted(statements), texts=self.bundle.texts))
         return compile_structure(flat.elements, flat.nodesets)
 
-    def elements(self, designator: str, nets: Mapping[str, str]) -> list[Element]:
-        """The elements of a part, those inside it named `U1.name`; `nets` by role. Raises NetlistError."""
+    def elements(
+        self, designator: str, nets: Mapping[str, str], values: Mapping[str, float] | None = None
+    ) -> list[Element]:
+        """The elements of a part, those inside it named `U1.name`; `nets` by role. Raises NetlistError.
+
+        `values` are those of its parameters that the part sets: a subcircuit's, or a device's own, such as its area.
+        """
         netlist = self.netlist()
         nodes = [nets[role] for role in self.roles]
         scope = netlist.top.subcircuits.get(self.name.lower())
         if scope is not None:
-            return flatten_subcircuit(scope, f"{designator}.", dict(zip(scope.pins, nodes, strict=True))).elements
+            pins = dict(zip(scope.pins, nodes, strict=True))
+            return flatten_subcircuit(scope, f"{designator}.", pins, values).elements
         places = [f"n{k}" for k in range(len(nodes))]
         line = _instance(netlist, self.name, places, UNDER_TEST)
-        flat = flatten(read(f'.include "{self.file}"\n{line}\n', texts=self.bundle.texts))
-        element = next(element for element in flat.elements if element.name == line.split()[0])
+        given = "".join(f" {name}={value!r}" for name, value in (values or {}).items())
+        flat = flatten(read(f'.include "{self.file}"\n{line}{given}\n', texts=self.bundle.texts))
+        element = next((element for element in flat.elements if element.name == line.split()[0]), None)
+        if element is None:
+            raise NetlistError(f"{designator}: its parameters are not those of {self.name}", remedy="Remove them.")
         to = dict(zip(places, nodes, strict=True))
         return [replace(element, name=designator, nodes=tuple(to.get(node, node) for node in element.nodes))]
 

@@ -104,21 +104,34 @@ def flatten(netlist: Netlist) -> Flat:
     return _flattened(netlist.top, "", {}, setting)
 
 
-def flatten_subcircuit(scope: Scope, prefix: str = "", pins: Mapping[str, str] | None = None) -> Flat:
-    """One subcircuit with its parameters' defaults, and all instances inside it; raises as `flatten`.
+def flatten_subcircuit(
+    scope: Scope,
+    prefix: str = "",
+    pins: Mapping[str, str] | None = None,
+    given: Mapping[str, float] | None = None,
+) -> Flat:
+    """One subcircuit, and all instances inside it; raises as `flatten`.
 
-    `prefix` (such as "u1.") goes before every name, `pins` maps the scope's own nodes to nodes outside.
+    `prefix` (such as "u1.") goes before every name, `pins` maps the scope's own nodes to nodes outside, `given` are
+    values of its parameters that differ from their defaults.
     """
-    return _flattened(scope, prefix, pins or {}, _Setting())
+    if unknown := sorted(set(given or {}) - set(scope.parameters)):
+        raise NetlistError(
+            f"subcircuit {scope.name} has no parameter {unknown[0]}",
+            remedy=f"It has {', '.join(scope.parameters) or 'none'}.",
+        )
+    return _flattened(scope, prefix, pins or {}, _Setting(), given)
 
 
-def _flattened(scope: Scope, prefix: str, pins: Mapping[str, str], setting: _Setting) -> Flat:
+def _flattened(
+    scope: Scope, prefix: str, pins: Mapping[str, str], setting: _Setting, given: Mapping[str, float] | None = None
+) -> Flat:
     known: dict[int, int] = {}
     for card in scope.cards:
         if _size(scope, card, known) > MAX_ELEMENTS:
             raise _at(card, f"the circuit expands to more than {MAX_ELEMENTS:,} elements", "Simplify it.")
     flat = Flat()
-    _expand(_frame(scope, {}, prefix, pins, setting), flat, ())
+    _expand(_frame(scope, dict(given or {}), prefix, pins, setting), flat, ())
     return flat
 
 

@@ -33,7 +33,8 @@ def write(netlist: Netlist) -> str:
     return "\n".join([*lines, ".end", ""])
 
 
-def _scope(scope: Scope) -> Iterator[str]:
+def write_definitions(scope: Scope) -> Iterator[str]:
+    """The parameters, functions and models of a scope, a statement each."""
     for name, value in scope.parameters.items() if scope.parent is None else ():
         yield f".param {name}={write_value(value)}"
     for name, function in scope.functions.items():
@@ -41,6 +42,10 @@ def _scope(scope: Scope) -> Iterator[str]:
     for model in scope.models.values():
         if model.refusal is None:
             yield write_model(model)
+
+
+def _scope(scope: Scope) -> Iterator[str]:
+    yield from write_definitions(scope)
     for inner in scope.subcircuits.values():
         yield f".subckt {inner.name} {' '.join(inner.pins)}{write_values(inner.parameters)}"
         yield from _scope(inner)

@@ -32,7 +32,7 @@ CHECK = ["circuits", 0, "checks", 0]
         (["circuits", 0, "parts", 1, "value"], "100nF", "is in F, but Ω is expected"),
         (["circuits", 0, "parts", 1, "designator"], "R1", "designator R1 occurs twice"),
         (["circuits", 0, "parts", 1, "designator"], "../etc", "pattern"),
-        ([*CHECK, "output"], "nowhere", "attached to net nowhere"),
+        ([*CHECK, "output"], None, "has no output"),
         ([*CHECK, "source"], "battery", "has no source 'battery'"),
         ([*CHECK, "analysis", "stop"], "1m", "does not rise"),
         ([*CHECK, "measurements", 0, "key"], "loudness", "no measurement 'loudness'"),

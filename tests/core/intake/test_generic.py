@@ -2,13 +2,13 @@ import pytest
 from pydantic import ValidationError
 
 from verdad_core.devices import FAMILY_OF
-from verdad_core.intake.generic import generic_parts
+from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.intake.symbols import Symbol, default_symbol
 from verdad_core.netlist.flatten import blocks
 
 
 def test_every_built_in_block_is_there_with_its_defaults_and_what_it_is() -> None:
-    parts = {part.key: part for part in generic_parts()}
+    parts = GENERIC_PARTS
     assert {name.replace("_", "-") for name in blocks().subcircuits} <= set(parts)
     opamp = parts["opamp"]
     assert opamp.symbol.shape == "amplifier"
@@ -21,8 +21,7 @@ def test_every_built_in_block_is_there_with_its_defaults_and_what_it_is() -> Non
 
 
 def test_devices_have_the_parameters_of_their_families() -> None:
-    parts = {part.key: part for part in generic_parts()}
-    assert len(parts) == len(generic_parts())
+    parts = GENERIC_PARTS
     resistor = {setting.name: setting for setting in parts["resistor"].settings}
     assert resistor["resistance"].unit == "Ω"
     assert set(resistor) == {parameter.name for parameter in FAMILY_OF["resistor"].parameters}

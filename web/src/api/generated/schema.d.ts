@@ -17,7 +17,11 @@ export interface paths {
          */
         get: operations["list_boards_api_boards_get"];
         put?: never;
-        post?: never;
+        /**
+         * Create Board
+         * @description Begin a board: with one circuit, and nothing in it.
+         */
+        post: operations["create_board_api_boards_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -42,7 +46,11 @@ export interface paths {
          */
         put: operations["save_board_api_boards__board_id__put"];
         post?: never;
-        delete?: never;
+        /**
+         * Remove Board
+         * @description Remove a board with its revisions and runs.
+         */
+        delete: operations["remove_board_api_boards__board_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -60,6 +68,126 @@ export interface paths {
          * @description Run a check on the board as it is now.
          */
         get: operations["get_check_api_boards__board_id__checks__check_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/circuits/{circuit_id}/netlist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Netlist
+         * @description A circuit as a netlist that stands alone; without a check, the board only.
+         */
+        get: operations["get_netlist_api_boards__board_id__circuits__circuit_id__netlist_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/circuits/{circuit_id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Review
+         * @description What looks wrong in a circuit with one check's fixture around it.
+         */
+        get: operations["get_review_api_boards__board_id__circuits__circuit_id__review_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/parts-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Parts List
+         * @description All parts of the board in CSV, equal ones in one line. Fixtures are not in it.
+         */
+        get: operations["get_parts_list_api_boards__board_id__parts_list_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/pasted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Paste
+         * @description Read a netlist as a circuit for this board. Models that it brings along go onto the shelf.
+         */
+        post: operations["paste_api_boards__board_id__pasted_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Revisions
+         * @description The newest revisions of a board, the present one first.
+         */
+        get: operations["list_revisions_api_boards__board_id__revisions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/revisions/{revision}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Revision
+         * @description A board as it once was.
+         */
+        get: operations["get_revision_api_boards__board_id__revisions__revision__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -448,6 +576,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Stages
+         * @description All ready stages.
+         */
+        get: operations["list_stages_api_stages_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stages/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute Stage
+         * @description The values of a stage for these goals.
+         */
+        post: operations["compute_stage_api_stages__key__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials": {
         parameters: {
             query?: never;
@@ -462,6 +630,26 @@ export interface paths {
          * @description What a model does with these roles.
          */
         post: operations["try_roles_api_trials_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/typed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Typed
+         * @description What can be placed by typing this.
+         */
+        get: operations["typed_api_typed_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -584,13 +772,31 @@ export interface components {
             updated_at: string;
         };
         /**
+         * BoardNew
+         * @description A board to begin with.
+         */
+        BoardNew: {
+            /**
+             * Purpose
+             * @default
+             */
+            purpose: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * BoardSave
-         * @description A whole board, and the revision that it was made from.
+         * @description A whole board, the revision that it was made from, and what was done to it.
          */
         BoardSave: {
             board: components["schemas"]["Board"];
             /** Revision */
             revision: number;
+            /**
+             * What
+             * @default
+             */
+            what: string;
         };
         /**
          * BoardView
@@ -708,48 +914,122 @@ export interface components {
         };
         /**
          * Check
-         * @description One experiment on a circuit: fixture, analysis, and what is measured on v(output) / v(source).
+         * @description One experiment on a circuit: fixture, analysis, and what is measured.
+         *
+         *     A frequency response is v(output) / v(source), with the voltage inside the source, before its own resistance.
          */
         Check: {
-            analysis: components["schemas"]["FrequencySweep"];
+            /** Analysis */
+            analysis: components["schemas"]["FrequencySweep"] | components["schemas"]["OperatingPoint"];
             /** Fixtures */
-            fixtures: (components["schemas"]["Supply"] | components["schemas"]["Source"] | components["schemas"]["Load"])[];
+            fixtures: (components["schemas"]["Supply"] | components["schemas"]["Source"] | components["schemas"]["Load"] | components["schemas"]["Written"])[];
             /** Id */
             id: string;
-            /** Measurements */
+            /**
+             * Measurements
+             * @default []
+             */
             measurements: components["schemas"]["Measurement"][];
             /** Output */
-            output: string;
+            output?: string | null;
             /** Source */
-            source: string;
+            source?: string | null;
             /** Title */
             title: string;
         };
         /**
          * CheckView
-         * @description A frequency response with what was measured on it.
-         *
-         *     `voltages` in volts by net; `frequency` in hertz, `magnitude` in decibels, `phase` in degrees, continuous.
+         * @description The operating point, `voltages` in volts by net, and the response with what was measured on it.
          */
         CheckView: {
             /** Findings */
             findings: components["schemas"]["Finding"][];
-            /** Frequency */
-            frequency: number[];
             /** Key */
             key: string;
-            /** Magnitude */
-            magnitude: number[];
             /** Measured */
             measured: components["schemas"]["MeasuredView"][];
-            /** Phase */
-            phase: number[];
+            response: components["schemas"]["ResponseView"] | null;
             /** Solved By */
             solved_by: string;
             /** Voltages */
             voltages: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Choice
+         * @description One thing that can be placed. `what` says which of the fields count.
+         *
+         *     A part has a `kind`, a `letter` for its designator and a symbol; `value` and `tolerance` (per cent) where they were
+         *     typed. Marks and fixtures have the name of their net in `net`.
+         */
+        Choice: {
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Letter
+             * @default
+             */
+            letter: string;
+            model?: components["schemas"]["ModelReference"] | null;
+            /**
+             * Net
+             * @default
+             */
+            net: string;
+            symbol?: components["schemas"]["Symbol"] | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Title */
+            title: string;
+            /** Tolerance */
+            tolerance?: number | null;
+            /**
+             * Units
+             * @default 1
+             */
+            units: number;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "part" | "ground" | "rail" | "label" | "note" | "stage" | "supply" | "source" | "load" | "wire";
+        };
+        /**
+         * Chosen
+         * @description A part's value: what the closed form gives, the nearest preferred value, and how far off that is in per cent.
+         */
+        Chosen: {
+            /** Deviation */
+            deviation: number;
+            /** Exact */
+            exact: number;
+            /** Formula */
+            formula: string;
+            /** Part */
+            part: string;
+            /** Series */
+            series: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /**
          * ChosenView
@@ -777,7 +1057,7 @@ export interface components {
         };
         /**
          * Circuit
-         * @description One drawn function on the board.
+         * @description One drawn function on the board. Without a drawing of its own, it is laid out when it is looked at.
          */
         Circuit: {
             /**
@@ -785,10 +1065,16 @@ export interface components {
              * @default []
              */
             checks: components["schemas"]["Check"][];
+            /**
+             * Definitions
+             * @default
+             */
+            definitions: string;
+            drawing?: components["schemas"]["Drawing"] | null;
             /** Id */
             id: string;
             /** Parts */
-            parts: (components["schemas"]["Resistor"] | components["schemas"]["Capacitor"] | components["schemas"]["Inductor"] | components["schemas"]["Modelled"])[];
+            parts: (components["schemas"]["Resistor"] | components["schemas"]["Capacitor"] | components["schemas"]["Inductor"] | components["schemas"]["Modelled"] | components["schemas"]["Generic"] | components["schemas"]["Statement"])[];
             /** Title */
             title: string;
         };
@@ -887,6 +1173,36 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Drawing
+         * @description Everything on the sheet inside the board edge.
+         */
+        Drawing: {
+            /**
+             * Joints
+             * @default []
+             */
+            joints: components["schemas"]["Joint"][];
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["Mark"][];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["SheetNote"][];
+            /** Symbols */
+            symbols?: {
+                [key: string]: components["schemas"]["Placed"];
+            };
+            /**
+             * Wires
+             * @default []
+             */
+            wires: components["schemas"]["Wire"][];
         };
         /**
          * Effect
@@ -1035,10 +1351,38 @@ export interface components {
             stop: string;
         };
         /**
+         * Generic
+         * @description A generic device or built-in block, by its key: nets by pin, and parameters that differ from its defaults.
+         */
+        Generic: {
+            /** Designator */
+            designator: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "generic";
+            /** Part */
+            part: string;
+            /** Pins */
+            pins: {
+                [key: string]: string;
+            };
+            /** Settings */
+            settings?: {
+                [key: string]: string;
+            };
+        };
+        /**
          * GenericPart
          * @description A part by its key: what it is, its pins with their symbol, and its parameters.
          */
         GenericPart: {
+            /**
+             * Family
+             * @default
+             */
+            family: string;
             /** Key */
             key: string;
             /** Meaning */
@@ -1048,6 +1392,20 @@ export interface components {
             symbol: components["schemas"]["Symbol"];
             /** Title */
             title: string;
+        };
+        /**
+         * GoalView
+         * @description A figure that a stage asks for.
+         */
+        GoalView: {
+            /** Default */
+            default: string;
+            /** Symbol */
+            symbol: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * GradeView
@@ -1130,6 +1488,18 @@ export interface components {
             pins: string[];
             /** Value */
             value: string;
+        };
+        /**
+         * Joint
+         * @description A point where wires meet.
+         */
+        Joint: {
+            /** Id */
+            id: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * KindProposal
@@ -1264,6 +1634,31 @@ export interface components {
             resistance: string;
         };
         /**
+         * Mark
+         * @description A sign that says which net it is on: ground, a supply rail, or a name. Marks of one net are connected.
+         */
+        Mark: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ground" | "rail" | "label";
+            /** Net */
+            net: string;
+            /**
+             * Turn
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 1 | 2 | 3;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * MeasuredView
          * @description One measurement; `value` is null when the response does not hold it.
          */
@@ -1370,12 +1765,15 @@ export interface components {
              * Format: date
              */
             obtained_on: string;
+            /** Roles */
+            roles: string[];
             /** Source */
             source: string;
             /** Superseded By */
             superseded_by: string | null;
             /** Supersedes */
             supersedes: string | null;
+            symbol: components["schemas"]["Symbol"];
             /** Used By */
             used_by: string[];
         };
@@ -1392,6 +1790,9 @@ export interface components {
         /**
          * Modelled
          * @description A part whose behaviour is a model: nets by pin role ("in+", "out", ...).
+         *
+         *     With several `units` in one package, such as a dual op-amp, the model describes one of them: pins are then
+         *     "A.in+", "B.in+", ..., but for those in SHARED_ROLES, which the package has once.
          */
         Modelled: {
             /** Designator */
@@ -1406,6 +1807,15 @@ export interface components {
             pins: {
                 [key: string]: string;
             };
+            /** Settings */
+            settings?: {
+                [key: string]: string;
+            };
+            /**
+             * Units
+             * @default 1
+             */
+            units: number;
         };
         /**
          * ModelsSave
@@ -1445,6 +1855,18 @@ export interface components {
             seed: number;
         };
         /**
+         * OperatingPoint
+         * @description The voltages and currents at rest.
+         */
+        OperatingPoint: {
+            /**
+             * Kind
+             * @default operating point
+             * @constant
+             */
+            kind: "operating point";
+        };
+        /**
          * OriginView
          * @description Where files came from.
          */
@@ -1480,6 +1902,26 @@ export interface components {
             series: string[];
         };
         /**
+         * Pasted
+         * @description A netlist, with other texts that it includes; the first one is drawn.
+         */
+        Pasted: {
+            /**
+             * More
+             * @default {}
+             */
+            more: {
+                [key: string]: string;
+            };
+            /** Text */
+            text: string;
+            /**
+             * Title
+             * @default Pasted circuit
+             */
+            title: string;
+        };
+        /**
          * PastedDataSheet
          * @description A data sheet's table as CSV.
          */
@@ -1488,6 +1930,19 @@ export interface components {
             csv: string;
             /** Kind */
             kind: string;
+        };
+        /**
+         * PastedView
+         * @description The circuit of a netlist, not yet on the board; `names` says what is called otherwise now.
+         */
+        PastedView: {
+            circuit: components["schemas"]["Circuit"];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Names */
+            names: {
+                [key: string]: string;
+            };
         };
         /**
          * PinProposal
@@ -1520,6 +1975,27 @@ export interface components {
             nodes: string[];
             /** Part */
             part?: string | null;
+        };
+        /**
+         * Placed
+         * @description Where a symbol's origin lies, how it is turned, and whether it is mirrored (left to right, before turning).
+         */
+        Placed: {
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Turn
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 1 | 2 | 3;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Preferred
@@ -1592,6 +2068,26 @@ export interface components {
             state: components["schemas"]["RunState"] | null;
         };
         /**
+         * Reached
+         * @description A goal, what the chosen values make of it, and the difference in per cent.
+         */
+        Reached: {
+            /** Error */
+            error: number;
+            /** Formula */
+            formula: string;
+            /** Reached */
+            reached: number;
+            /** Symbol */
+            symbol: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
          * ReadingView
          * @description The reading report of a bundle. `stored_as` names the same bundle, where it is stored already.
          */
@@ -1618,6 +2114,34 @@ export interface components {
             /** Terms */
             terms: string;
         };
+        /**
+         * Remark
+         * @description One remark of the review. `rule` says which; `pins` are ends such as "R1.2", `nets` and `parts` where it is.
+         */
+        Remark: {
+            /** Message */
+            message: string;
+            /**
+             * Nets
+             * @default []
+             */
+            nets: string[];
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Pins
+             * @default []
+             */
+            pins: string[];
+            /** Remedy */
+            remedy: string;
+            /** Rule */
+            rule: string;
+            severity: components["schemas"]["Severity"];
+        };
         /** Resistor */
         Resistor: {
             /** Designator */
@@ -1631,6 +2155,43 @@ export interface components {
             pins: string[];
             /** Value */
             value: string;
+        };
+        /**
+         * ResponseView
+         * @description A frequency response: `frequency` in hertz, `magnitude` in decibels, `phase` in degrees, continuous.
+         */
+        ResponseView: {
+            /** Frequency */
+            frequency: number[];
+            /** Magnitude */
+            magnitude: number[];
+            /** Phase */
+            phase: number[];
+        };
+        /**
+         * ReviewView
+         * @description The electrical review of a circuit, and what must be said of its models.
+         */
+        ReviewView: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Remarks */
+            remarks: components["schemas"]["Remark"][];
+        };
+        /**
+         * RevisionEntry
+         * @description One line of a board's past.
+         */
+        RevisionEntry: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Revision */
+            revision: number;
+            /** What */
+            what: string;
         };
         /**
          * RunState
@@ -1691,6 +2252,20 @@ export interface components {
          */
         Severity: "error" | "warning" | "note";
         /**
+         * SheetNote
+         * @description Words on the sheet.
+         */
+        SheetNote: {
+            /** Id */
+            id: string;
+            /** Text */
+            text: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Source
          * @description A signal source behind its own resistance: a direct value, and a magnitude for the frequency response.
          */
@@ -1738,6 +2313,55 @@ export interface components {
             tolerance: number;
         };
         /**
+         * StageComputed
+         * @description A stage with its values: parts on nets of the stage's own, closed forms, and what they come to.
+         */
+        StageComputed: {
+            /** Chosen */
+            chosen: components["schemas"]["Chosen"][];
+            /** Input */
+            input: string;
+            /** Output */
+            output: string;
+            /** Parts */
+            parts: (components["schemas"]["Resistor"] | components["schemas"]["Capacitor"] | components["schemas"]["Inductor"] | components["schemas"]["Modelled"] | components["schemas"]["Generic"] | components["schemas"]["Statement"])[];
+            /** Reached */
+            reached: components["schemas"]["Reached"][];
+        };
+        /**
+         * StageGoals
+         * @description Goals as they were typed, and the model that takes the place of the generic op-amp.
+         */
+        StageGoals: {
+            /**
+             * Goals
+             * @default {}
+             */
+            goals: {
+                [key: string]: string;
+            };
+            /** Op Amp */
+            op_amp?: string | null;
+        };
+        /**
+         * StageView
+         * @description A ready stage.
+         */
+        StageView: {
+            /** Goals */
+            goals: components["schemas"]["GoalView"][];
+            /** Group */
+            group: string;
+            /** Key */
+            key: string;
+            /** Purpose */
+            purpose: string;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Standing
          * @description Whether a figure has a value, is not modelled, or could not be found out.
          * @enum {string}
@@ -1749,6 +2373,25 @@ export interface components {
          * @enum {string}
          */
         State: "holds" | "thin" | "breaks" | "unproven";
+        /**
+         * Statement
+         * @description A part that is said as an element statement of the netlist language: what follows its name and its nodes.
+         *
+         *     Nets that the text names stay what they are called, so they need a name on the sheet.
+         */
+        Statement: {
+            /** Designator */
+            designator: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "statement";
+            /** Pins */
+            pins: string[];
+            /** Text */
+            text: string;
+        };
         /**
          * StudyView
          * @description A study and its run: the current one, else the newest.
@@ -1893,6 +2536,49 @@ export interface components {
             thin_margin: number;
         };
         /**
+         * Wire
+         * @description A wire from end to end; `points` is the way it goes, with both ends.
+         */
+        Wire: {
+            /** Ends */
+            ends: [
+                string,
+                string
+            ];
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * Written
+         * @description A source said in the netlist language: what follows its nodes, such as PULSE(0 5 0 1u 1u 10u 20u).
+         */
+        Written: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "written source";
+            /**
+             * Minus
+             * @default gnd
+             */
+            minus: string;
+            /** Name */
+            name: string;
+            /** Plus */
+            plus: string;
+            /**
+             * Quantity
+             * @enum {string}
+             */
+            quantity: "voltage" | "current";
+            /** Text */
+            text: string;
+        };
+        /**
          * Yield
          * @description The share of rows within the limits, with its 95 % confidence interval. A row without a number does not pass.
          */
@@ -1933,6 +2619,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BoardEntry"][];
+                };
+            };
+        };
+    };
+    create_board_api_boards_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardNew"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2048,6 +2776,53 @@ export interface operations {
             };
         };
     };
+    remove_board_api_boards__board_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_check_api_boards__board_id__checks__check_id__get: {
         parameters: {
             query?: never;
@@ -2067,6 +2842,307 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_netlist_api_boards__board_id__circuits__circuit_id__netlist_get: {
+        parameters: {
+            query?: {
+                check?: string | null;
+            };
+            header?: never;
+            path: {
+                board_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_review_api_boards__board_id__circuits__circuit_id__review_get: {
+        parameters: {
+            query?: {
+                check?: string | null;
+            };
+            header?: never;
+            path: {
+                board_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_parts_list_api_boards__board_id__parts_list_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    paste_api_boards__board_id__pasted_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pasted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_revisions_api_boards__board_id__revisions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionEntry"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_revision_api_boards__board_id__revisions__revision__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardView"];
                 };
             };
             /** @description Bad Request */
@@ -3148,6 +4224,79 @@ export interface operations {
             };
         };
     };
+    list_stages_api_stages_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageView"][];
+                };
+            };
+        };
+    };
+    compute_stage_api_stages__key__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StageGoals"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageComputed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     try_roles_api_trials_post: {
         parameters: {
             query?: never;
@@ -3168,6 +4317,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    typed_api_typed_get: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Choice"][];
                 };
             };
             /** @description Bad Request */

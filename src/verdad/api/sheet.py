@@ -1,0 +1,215 @@
+"""What the sheet asks for: what a typed line means, ready stages, netlists both ways, the electrical review."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, Field, StringConstraints
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from verdad.api.context import InSession, load_board, load_models
+from verdad.api.models import model_row
+from verdad.api.problems import ProblemError, problems
+from verdad.db.tables import ModelRow
+from verdad.shelf.findings import model_findings
+from verdad.shelf.store import Chosen as ShelfChosen
+from verdad.shelf.store import Origin, load, store
+from verdad_core.board.document import Board, Check, Circuit
+from verdad_core.board.from_netlist import ShelfModel, from_netlist, placed_models
+from verdad_core.board.parts import Modelled, ModelReference, Part
+from verdad_core.board.review import Remark, review
+from verdad_core.board.to_netlist import to_netlist
+from verdad_core.errors import Finding
+from verdad_core.intake.bundle import MAX_NAME, bundle
+from verdad_core.intake.reading import read_bundle
+from verdad_core.intake.symbols import Symbol
+from verdad_core.netlist.lines import MAX_TEXT
+from verdad_core.netlist.reader import read
+from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
+from verdad_core.schema import Name, Slug, Title
+from verdad_core.stages import STAGES, compute
+from verdad_core.stages.stage import Chosen, Reached
+
+router = APIRouter(prefix="/api", tags=["sheet"])
+
+
+class GoalView(BaseModel):
+    """A figure that a stage asks for."""
+
+    symbol: str
+    title: str
+    unit: str
+    default: str
+
+
+class StageView(BaseModel):
+    """A ready stage."""
+
+    key: str
+    title: str
+    group: str
+    purpose: str
+    source: str
+    goals: list[GoalView]
+
+
+class StageGoals(BaseModel):
+    """Goals as they were typed, and the model that takes the place of the generic op-amp."""
+
+    goals: Annotated[dict[Name, Annotated[str, StringConstraints(max_length=32)]], Field(max_length=20)] = {}
+    op_amp: Slug | None = None
+
+
+class StageComputed(BaseModel):
+    """A stage with its values: parts on nets of the stage's own, closed forms, and what they come to."""
+
+    parts: list[Part]
+    chosen: list[Chosen]
+    reached: list[Reached]
+    input: str
+    output: str
+
+
+class Pasted(BaseModel):
+    """A netlist, with other texts that it includes; the first one is drawn."""
+
+    title: Title = "Pasted circuit"
+    text: Annotated[str, StringConstraints(max_length=MAX_TEXT)]
+    more: Annotated[
+        dict[
+            Annotated[str, StringConstraints(max_length=MAX_NAME)],
+            Annotated[str, StringConstraints(max_length=MAX_TEXT)],
+        ],
+        Field(max_length=50),
+    ] = {}
+
+
+class PastedView(BaseModel):
+    """The circuit of a netlist, not yet on the board; `names` says what is called otherwise now."""
+
+    circuit: Circuit
+    names: dict[str, str]
+    findings: list[Finding]
+
+
+class ReviewView(BaseModel):
+    """The electrical review of a circuit, and what must be said of its models."""
+
+    remarks: list[Remark]
+    findings: list[Finding]
+
+
+@router.get("/typed", responses=problems())
+def typed(text: Annotated[str, StringConstraints(max_length=200), Query()], session: InSession) -> list[Choice]:
+    """What can be placed by typing this."""
+    return read_typed(text, _shelf(session))
+
+
+@router.get("/stages")
+def list_stages() -> list[StageView]:
+    """All ready stages."""
+    return [
+        StageView(
+            key=stage.key, title=stage.title, group=stage.group, purpose=stage.purpose, source=stage.source,
+            goals=[GoalView(symbol=g.symbol, title=g.title, unit=g.unit, default=g.default) for g in stage.goals],
+        )
+        for stage in STAGES.values()
+    ]  # fmt: skip
+
+
+@router.post("/stages/{key}", responses=problems(404))
+def compute_stage(key: str, wanted: StageGoals, session: InSession) -> StageComputed:
+    """The values of a stage for these goals."""
+    if key not in STAGES:
+        raise ProblemError(404, "There is no such stage.", "Choose one from the list.")
+    stage, reference, roles = STAGES[key], None, list[str]()
+    if wanted.op_amp:
+        row = model_row(session, wanted.op_amp)
+        reference, roles = ModelReference(id=row.id, name=row.name), row.roles
+        if missing := sorted({"in+", "in-", "out"} - set(roles)):
+            raise ProblemError(422, f"{row.name} has no pin {missing[0]}.", "Choose a model of an op-amp.")
+    computed = compute(stage, wanted.goals, reference, roles)
+    return StageComputed(
+        parts=list(computed.parts), chosen=list(computed.chosen), reached=list(computed.reached),
+        input=stage.input, output=stage.output,
+    )  # fmt: skip
+
+
+@router.post("/boards/{board_id}/pasted", responses=problems(404))
+def paste(board_id: uuid.UUID, pasted: Pasted, session: InSession) -> PastedView:
+    """Read a netlist as a circuit for this board. Models that it brings along go onto the shelf."""
+    board = load_board(session, board_id)
+    netlist = read(pasted.text, texts=pasted.more).require()
+    models: dict[str, ShelfModel] = {}
+    if wanted := placed_models(netlist):
+        files = {"pasted.cir": pasted.text, **pasted.more}
+        texts, _ = bundle((name, text.encode()) for name, text in files.items())
+        entries = [entry for entry in read_bundle(texts).entries if entry.name in wanted and entry.problem is None]
+        rows = store(
+            session, texts, Origin(f"pasted with {pasted.title}", "", datetime.now(UTC).date(), ""),
+            [ShelfChosen(e.file, e.name, e.kind.kind, e.roles, e.description) for e in entries],
+        )  # fmt: skip
+        models = {row.name: ShelfModel(ModelReference(id=row.id, name=row.name), tuple(row.roles)) for row in rows}
+    taken = {part.designator for circuit in board.circuits for part in circuit.parts}
+    took = from_netlist(netlist, models, taken, _free_id(board), pasted.title)
+    return PastedView(circuit=took.circuit, names=took.names, findings=list(took.findings))
+
+
+@router.get("/boards/{board_id}/circuits/{circuit_id}/review", responses=problems(404))
+def get_review(board_id: uuid.UUID, circuit_id: Slug, session: InSession, check: Slug | None = None) -> ReviewView:
+    """What looks wrong in a circuit with one check's fixture around it."""
+    board = load_board(session, board_id)
+    circuit = _circuit(board, circuit_id)
+    used = {part.model.id for part in circuit.parts if isinstance(part, Modelled)}
+    rows = session.scalars(select(ModelRow).where(ModelRow.id.in_(used))).unique()
+    remarks = review(circuit, _check(circuit, check), load(session, used), {row.id: row.kind for row in rows})
+    return ReviewView(remarks=remarks, findings=model_findings(session, circuit, "operating point"))
+
+
+@router.get("/boards/{board_id}/circuits/{circuit_id}/netlist", responses=problems(404), response_class=Response)
+def get_netlist(board_id: uuid.UUID, circuit_id: Slug, session: InSession, check: Slug | None = None) -> Response:
+    """A circuit as a netlist that stands alone; without a check, the board only."""
+    board = load_board(session, board_id)
+    circuit = _circuit(board, circuit_id)
+    return Response(
+        to_netlist(circuit, load_models(session, board), _check(circuit, check)),
+        media_type="text/plain; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{circuit.id}.cir"'},
+    )
+
+
+def _shelf(session: Session) -> list[ShelfEntry]:
+    """The newest version of every model on the shelf."""
+    newest: dict[str, ShelfEntry] = {}
+    for row in session.scalars(select(ModelRow).order_by(ModelRow.added_at)).unique():
+        symbol = Symbol.model_validate(row.symbol)
+        newest[row.name] = ShelfEntry(row.id, row.name, row.kind, tuple(row.roles), symbol, row.description)
+    return list(newest.values())
+
+
+def _circuit(board: Board, circuit_id: str) -> Circuit:
+    found = next((circuit for circuit in board.circuits if circuit.id == circuit_id), None)
+    if found is None:
+        raise ProblemError(404, "There is no such circuit on this board.")
+    return found
+
+
+def _check(circuit: Circuit, check_id: str | None) -> Check | None:
+    if check_id is None:
+        return None
+    found = next((check for check in circuit.checks if check.id == check_id), None)
+    if found is None:
+        raise ProblemError(404, "There is no such check of this circuit.")
+    return found
+
+
+def _free_id(board: Board) -> str:
+    used = {circuit.id for circuit in board.circuits}
+    number = len(used) + 1
+    while f"circuit-{number}" in used:
+        number += 1
+    return f"circuit-{number}"

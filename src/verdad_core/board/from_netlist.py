@@ -1,0 +1,278 @@
+"""A netlist taken over as a circuit: its elements become parts, its independent sources the fixture of a check.
+
+Resistors, capacitors and inductors become parts with a value; instances and devices whose model is on the shelf
+become parts with that model; everything else stays an element statement, so that any netlist that can be simulated
+can be a circuit.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Container, Iterable, Mapping
+from dataclasses import dataclass
+
+from verdad_core.board.document import Check, Circuit, FrequencySweep, Measurement, OperatingPoint
+from verdad_core.board.fixtures import Fixture, Source, Supply, Written
+from verdad_core.board.parts import Capacitor, Generic, Inductor, Modelled, ModelReference, Part, Resistor, Statement
+from verdad_core.devices import Element
+from verdad_core.errors import Finding, NetlistError, Place, Severity
+from verdad_core.intake.generic import GENERIC_PARTS
+from verdad_core.netlist.cards import Card, write_card
+from verdad_core.netlist.commands import Ac
+from verdad_core.netlist.expressions import Expression, Value, write_value
+from verdad_core.netlist.flatten import blocks, flatten
+from verdad_core.netlist.parameters import Parameters, evaluate
+from verdad_core.netlist.reader import Netlist
+from verdad_core.netlist.writer import write_definitions
+from verdad_core.units import plain_value
+
+_DESIGNATOR = re.compile(r"[A-Z]{1,3}[0-9]{1,4}")
+_VALUED: dict[str, Callable[..., Part]] = {"resistor": Resistor, "capacitor": Capacitor, "inductor": Inductor}
+_VALUE = {"resistor": "resistance", "capacitor": "capacitance", "inductor": "inductance"}
+#: What a package that is no single transistor is called.
+_PACKAGE = "U"
+
+
+@dataclass(frozen=True)
+class ShelfModel:
+    """A model on the shelf, with the roles of its nodes in their order."""
+
+    reference: ModelReference
+    roles: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class TakenOver:
+    """A circuit from a netlist; `names` says what parts are called now that were called otherwise."""
+
+    circuit: Circuit
+    names: dict[str, str]
+    findings: tuple[Finding, ...]
+
+
+def from_netlist(
+    netlist: Netlist, models: Mapping[str, ShelfModel], taken: Container[str], identifier: str, title: str
+) -> TakenOver:
+    """The circuit of a netlist's top level, without a drawing.
+
+    `models` by lower-case name are those on the shelf; `taken` are designators that must not be used again. Raises
+    NetlistError for a netlist that could not be simulated.
+    """
+    netlist.require()
+    if not netlist.top.cards:
+        raise NetlistError(
+            "there is no element outside of subcircuits, so there is nothing to draw",
+            remedy="Take a file of models in under Models; paste a whole circuit here.",
+        )
+    return _Taking(netlist, models, taken).circuit(identifier, title)
+
+
+def placed_models(netlist: Netlist) -> list[str]:
+    """Names of the subcircuits and models that elements of the top level use, and that are the netlist's own."""
+    own = {*netlist.top.subcircuits, *netlist.top.models}
+    used = [card.subcircuit or card.model for card in netlist.top.cards if card.name[0] in "xdqjm"]
+    return [name for name in dict.fromkeys(used) if name in own]
+
+
+class _Taking:
+    def __init__(self, netlist: Netlist, models: Mapping[str, ShelfModel], taken: Container[str]) -> None:
+        self.netlist = netlist
+        self.models = models
+        self.elements = {element.name: element for element in flatten(netlist).elements}
+        self.parameters = Parameters(netlist.top.parameters, netlist.top.functions)
+        self.nets = _net_names(node for card in netlist.top.cards for node in _nodes(card))
+        sources = [card for card in netlist.top.cards if card.name[0] in "vi"]
+        self.names = _fixture_names(sources) | self._designators(taken)
+        #: Those that are not called as before; case does not count in the language.
+        self.renamed = {old: new for old, new in self.names.items() if old != new.lower()}
+        self.used_definitions = False
+
+    def circuit(self, identifier: str, title: str) -> TakenOver:
+        cards = self.netlist.top.cards
+        fixtures = tuple(self._fixture(card) for card in cards if card.name[0] in "vi")
+        parts = tuple(self._part(card) for card in cards if card.name[0] not in "vi")
+        check, findings = self._check(identifier, fixtures)
+        definitions = "\n".join(write_definitions(self.netlist.top)) if self.used_definitions else ""
+        circuit = Circuit(
+            id=identifier, title=title, parts=parts, checks=(check,) if fixtures else (), definitions=definitions
+        )
+        return TakenOver(circuit, self.renamed, (*findings, *self._left_out()))
+
+    def _designators(self, taken: Container[str]) -> dict[str, str]:
+        used: set[str] = set()
+        found: dict[str, str] = {}
+        cards = [card for card in self.netlist.top.cards if card.name[0] not in "vi"]
+        for card in cards:
+            name = card.name.upper()
+            letter = _PACKAGE if card.subcircuit else name[0]
+            wished = name[1:] if card.subcircuit and name[1:].startswith(_PACKAGE) else letter + name[1:]
+            if _DESIGNATOR.fullmatch(wished) and wished not in taken and wished not in used:
+                found[card.name] = wished
+                used.add(wished)
+        numbers: dict[str, int] = {}
+        for card in cards:
+            if card.name in found:
+                continue
+            letter = _PACKAGE if card.subcircuit else card.name[0].upper()
+            numbers.setdefault(letter, 1)
+            while (wished := f"{letter}{numbers[letter]}") in used or wished in taken:
+                numbers[letter] += 1
+            found[card.name] = wished
+            used.add(wished)
+        return found
+
+    def _part(self, card: Card) -> Part:
+        designator = self.names[card.name]
+        nets = tuple(self.nets[node] for node in card.nodes)
+        element = self.elements.get(card.name)
+        if element is not None and (value := _plain_value(card, element)) is not None:
+            return _VALUED[element.family](designator=designator, pins=nets, value=value)
+        if shelf := self.models.get(card.subcircuit or card.model):
+            if card.name[0] == "m" and len(nets) == len(shelf.roles) + 1 and nets[2] == nets[3]:
+                nets = nets[:3]
+            if len(nets) == len(shelf.roles):
+                return Modelled(
+                    designator=designator, model=shelf.reference, pins=dict(zip(shelf.roles, nets, strict=True)),
+                    settings=self._settings(card),
+                )  # fmt: skip
+        if card.subcircuit in blocks().subcircuits and card.subcircuit not in self.netlist.top.subcircuits:
+            key = card.subcircuit.replace("_", "-")
+            pins = dict(zip(GENERIC_PARTS[key].pins, nets, strict=True))
+            return Generic(designator=designator, part=key, pins=pins, settings=self._settings(card))
+        return self._statement(card, designator)
+
+    def _settings(self, card: Card) -> dict[str, str]:
+        return {name: plain_value(self._number(value)) for name, value in card.values.items()}
+
+    def _number(self, value: Value) -> float:
+        return evaluate(value, self.parameters) if isinstance(value, Expression) else value
+
+    def _statement(self, card: Card, designator: str) -> Statement:
+        self.used_definitions = True
+        pins = tuple(self.nets[node] for node in _nodes(card))
+        return Statement(designator=designator, pins=pins, text=self._rewritten(_rest(card)))
+
+    def _rewritten(self, text: str) -> str:
+        """Statement text with elements and nets called as they are now."""
+
+        def probe(match: re.Match[str]) -> str:
+            names = [name.strip() for name in match[2].split(",")]
+            table = self.renamed if match[1] == "i" else self.nets
+            return f"{match[1]}({','.join(table.get(name, name) for name in names)})"
+
+        text = re.sub(r"\b([vi])\(([^()]*)\)", probe, text)
+        words = self.renamed | {old: new for old, new in self.nets.items() if old not in (new.lower(), "0", "gnd")}
+        for old, new in words.items():
+            text = re.sub(rf"(?<![\w.(=]){re.escape(old)}(?![\w.(=])", new, text)
+        return text
+
+    def _fixture(self, card: Card) -> Fixture:
+        name = self.names[card.name]
+        plus, minus = (self.nets[node] for node in card.nodes)
+        values = {key: self._number(value) for key, value in card.values.items()}
+        if card.name[0] == "v" and card.form is None and set(values) <= {"dc", "ac"}:
+            dc = plain_value(values.get("dc", 0.0))
+            if values.get("ac"):
+                return Source(
+                    name=name, plus=plus, minus=minus, dc=dc, ac=plain_value(values["ac"]), resistance="0"
+                )  # fmt: skip
+            return Supply(name=name, plus=plus, minus=minus, volts=dc)
+        self.used_definitions = True
+        quantity = "voltage" if card.name[0] == "v" else "current"
+        text = self._rewritten(_rest(card))
+        return Written.model_validate({"name": name, "plus": plus, "minus": minus, "quantity": quantity, "text": text})
+
+    def _check(self, identifier: str, fixtures: tuple[Fixture, ...]) -> tuple[Check, list[Finding]]:
+        sweep = next((command for command in self.netlist.commands if isinstance(command, Ac)), None)
+        source = next((fixture for fixture in fixtures if isinstance(fixture, Source)), None)
+        if sweep is None or source is None or not self._number(sweep.range.start) > 0:
+            analysis = OperatingPoint()
+            title = "Operating point"
+            return Check(id=f"{identifier}-point"[:64], title=title, fixtures=fixtures, analysis=analysis), []
+        start, stop = (plain_value(self._number(value)) for value in (sweep.range.start, sweep.range.stop))
+        output = self._output(source)
+        check = Check(
+            id=f"{identifier}-response"[:64], title="Frequency response", fixtures=fixtures,
+            analysis=FrequencySweep(start=start, stop=stop), output=output, source=source.name,
+            measurements=(Measurement(id="gain", key="passband_gain"),),
+        )  # fmt: skip
+        note = Finding(
+            Severity.NOTE, f"the frequency response is v({output}) / v({source.name})",
+            Place(nodes=(output,)), "Choose another output where it is not the one you mean.",
+        )  # fmt: skip
+        return check, [note]
+
+    def _output(self, source: Source) -> str:
+        """The net that is called an output, or the one that the last part is on."""
+        nets = [self.nets[node] for card in self.netlist.top.cards for node in card.nodes]
+        wanted = [net for net in dict.fromkeys(nets) if net not in ("gnd", source.plus)] or [source.plus]
+        return next((net for net in wanted if "out" in net.lower()), wanted[-1])
+
+    def _left_out(self) -> Iterable[Finding]:
+        yield from (finding for finding in self.netlist.findings if finding.severity is not Severity.ERROR)
+        for command in self.netlist.commands:
+            if not isinstance(command, Ac):
+                yield Finding(
+                    Severity.NOTE, "this analysis is not taken over", Place(line=command.line),
+                    "Checks of this kind come with their own page.",
+                )  # fmt: skip
+        if self.netlist.top.nodesets or self.netlist.top.initial:
+            yield Finding(Severity.NOTE, "voltages to search or start from (.nodeset, .ic) are not taken over")
+        if self.netlist.celsius is not None:
+            yield Finding(Severity.NOTE, "the temperature is not taken over; results are for 27 °C")
+
+
+def _plain_value(card: Card, element: Element) -> str | None:
+    """The value of an element that has nothing but a value."""
+    name = _VALUE.get(element.family)
+    if name is None or card.model or set(card.values) != {name} or set(element.values) != {name}:
+        return None
+    value = element.values[name]
+    return plain_value(value) if value > 0 else None
+
+
+def _nodes(card: Card) -> tuple[str, ...]:
+    """The nodes that a statement's pins are: its own, and the two that control it."""
+    if len(card.controls) == 1 and card.controls[0].plus and (_is_linear(card) or card.name[0] == "s"):
+        return (*card.nodes, card.controls[0].plus, card.controls[0].minus)
+    return card.nodes
+
+
+def _is_linear(card: Card) -> bool:
+    """Whether it is a controlled source with a gain and nothing else, which has a shorter form than POLY."""
+    return card.family.startswith("controlled") and len(card.controls) == 1 and card.values.keys() == {"p0", "p1"} and (
+        card.values["p0"] == 0
+    )  # fmt: skip
+
+
+def _rest(card: Card) -> str:
+    """What follows the pins in a card's statement."""
+    if _is_linear(card):
+        return f"{card.controls[0].source} {write_value(card.values['p1'])}".strip()
+    return " ".join(write_card(card).split(" ")[1 + len(_nodes(card)) :])
+
+
+def _net_names(nodes: Iterable[str]) -> dict[str, str]:
+    """What nodes are called as nets of a board."""
+    names: dict[str, str] = {}
+    for node in dict.fromkeys(nodes):
+        if node in ("0", "gnd"):
+            names[node] = "gnd"
+            continue
+        plain = re.sub(r"[^A-Za-z0-9_+/-]", "_", node)[:32] or "net"
+        name, count = plain, 2
+        while name in names.values() or name == "gnd":
+            name, count = f"{plain[:28]}_{count}", count + 1
+        names[node] = name
+    return names
+
+
+def _fixture_names(sources: Iterable[Card]) -> dict[str, str]:
+    names: dict[str, str] = {}
+    for card in sources:
+        plain = re.sub(r"[^a-z0-9]", "", card.name)[:28]
+        name, count = plain, 2
+        while name in names.values():
+            name, count = f"{plain}x{count}", count + 1
+        names[card.name] = name
+    return names

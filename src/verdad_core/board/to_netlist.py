@@ -1,0 +1,167 @@
+"""A circuit as a netlist that stands alone: parts, the files of their models, and a check's fixture where wanted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from verdad_core.board.document import Check, Circuit, FrequencySweep
+from verdad_core.board.elaborate import Models
+from verdad_core.board.fixtures import Fixture, Load, Source, Supply, Written
+from verdad_core.board.parts import Generic, Modelled, Part, Statement, unit_names, unit_pins
+from verdad_core.devices import Element
+from verdad_core.engine.structure import GROUND
+from verdad_core.errors import BoardError, Place
+from verdad_core.intake.generic import GENERIC_PARTS, generic_elements
+from verdad_core.intake.model import Model
+from verdad_core.netlist.models import TYPES
+from verdad_core.units import parse_value
+
+_LETTERS = {"resistor": "r", "capacitor": "c", "inductor": "l"}
+_DEVICE_LETTERS = {
+    "diode": "d", "bipolar": "q", "jfet": "j", "mosfet": "m", "power mosfet": "m", "switch": "s", "smooth switch": "s",
+}  # fmt: skip
+
+
+def to_netlist(circuit: Circuit, models: Models, check: Check | None = None) -> str:
+    """The netlist; without a check it is the board only, and nothing of any fixture is in it.
+
+    Raises BoardError for a part whose model is not on the shelf, and where two models that are not the same share a
+    name.
+    """
+    lines = [f"* {circuit.title}"]
+    for part in circuit.parts:
+        lines += _part(part, models)
+    if check is not None:
+        lines += [f"* fixture of {check.title}", *(line for fixture in check.fixtures for line in _fixture(fixture))]
+        if isinstance(check.analysis, FrequencySweep):
+            start, stop = parse_value(check.analysis.start), parse_value(check.analysis.stop)
+            lines.append(f".ac dec {check.analysis.points_per_decade} {start!r} {stop!r}")
+        else:
+            lines.append(".op")
+    if circuit.definitions:
+        lines += ["* definitions", circuit.definitions]
+    return "\n".join([*lines, *_model_files(circuit, models), ".end", ""])
+
+
+def _node(net: str) -> str:
+    return GROUND if net == "gnd" else net
+
+
+def _named(designator: str, letter: str) -> str:
+    """A statement's name, which starts with the letter of what it is."""
+    return designator if designator[0].lower() == letter else f"{letter.upper()}{designator}"
+
+
+def _settings(settings: dict[str, str]) -> str:
+    return "".join(f" {name}={parse_value(text)!r}" for name, text in settings.items())
+
+
+def _part(part: Part, models: Models) -> Iterator[str]:
+    match part:
+        case Statement():
+            yield " ".join([part.designator, *map(_node, part.pins), part.text])
+        case Generic():
+            yield from _generic(part)
+        case Modelled():
+            model = _model(part, models)
+            letter, tail = model.letter(), part.model.name + _settings(part.settings)
+            for unit in unit_names(part.units):
+                nets = unit_pins(part.pins, unit)
+                nodes = [_node(nets[role]) for role in model.roles]
+                bulk = nodes[2:3] if letter == "m" and len(nodes) == 3 else []
+                yield " ".join([_named(part.designator + unit, letter), *nodes, *bulk, tail])
+        case _:
+            name = _named(part.designator, _LETTERS[part.kind])
+            if not part.value:
+                yield f"* {part.designator} has no value yet"
+            else:
+                yield f"{name} {' '.join(map(_node, part.pins))} {parse_value(part.value)!r}"
+
+
+def _model(part: Modelled, models: Models) -> Model:
+    model = models.get(part.model.id)
+    if model is None:
+        raise BoardError(
+            f"{part.designator}: its model {part.model.name} is not on the shelf",
+            place=Place(part=part.designator), remedy="Take it in again under Models, or choose another one.",
+        )  # fmt: skip
+    return model
+
+
+def _generic(part: Generic) -> Iterator[str]:
+    generic = GENERIC_PARTS[part.part]
+    nodes = [_node(part.pins[pin]) for pin in generic.pins]
+    if not generic.family:
+        name = _named(part.designator, "x")
+        yield f"{name} {' '.join(nodes)} {part.part.replace('-', '_')}{_settings(part.settings)}"
+        return
+    numbers = {name: parse_value(text) for name, text in part.settings.items()}
+    for element in generic_elements(part.part, part.designator, dict(zip(generic.pins, nodes, strict=True)), numbers):
+        yield from _device(element)
+
+
+def _device(element: Element) -> Iterator[str]:
+    """One device with a model of its own, or with its value."""
+    values = dict(element.values)
+    name = element.name.replace(".", "_")
+    given = "".join(f" {key}={value!r}" for key, value in values.items() if key != "polarity")
+    nodes = " ".join(element.nodes)
+    match element.family:
+        case "coupling":
+            windings = " ".join(f"L{control.source.replace('.', '_')}" for control in element.controls)
+            yield f"K{name} {windings} {values.get('coupling', 1.0)!r}"
+        case "inductor":
+            yield f"L{name} {nodes} {values['inductance']!r}"
+        case "line":
+            yield f"{_named(name, 't')} {nodes}{given}"
+        case family:
+            letter = _DEVICE_LETTERS[family]
+            controls = "".join(f" {control.plus} {control.minus}" for control in element.controls)
+            polarity = values.get("polarity", 1.0)
+            word = next(
+                word for word, kind in TYPES.items()
+                if kind.family == family and kind.fixed.get("polarity", 1.0) == polarity
+            )  # fmt: skip
+            yield f"{_named(name, letter)} {nodes}{controls} generic_{name}"
+            yield f".model generic_{name} {word}({given.strip()})"
+
+
+def _fixture(fixture: Fixture) -> Iterator[str]:
+    plus, minus = _node(fixture.plus), _node(fixture.minus)
+    match fixture:
+        case Supply():
+            yield f"{_named(fixture.name, 'v')} {plus} {minus} {parse_value(fixture.volts)!r}"
+        case Load():
+            yield f"{_named(fixture.name, 'r')} {plus} {minus} {parse_value(fixture.resistance)!r}"
+        case Written():
+            letter = "v" if fixture.quantity == "voltage" else "i"
+            yield f"{_named(fixture.name, letter)} {plus} {minus} {' '.join(fixture.text.split())}"
+        case Source():
+            resistance = parse_value(fixture.resistance)
+            inner = f"{fixture.name}_inner" if resistance else plus
+            name = _named(fixture.name, "v")
+            yield f"{name} {inner} {minus} dc {parse_value(fixture.dc)!r} ac {parse_value(fixture.ac)!r}"
+            if resistance:
+                yield f"R{fixture.name} {inner} {plus} {resistance!r}"
+
+
+def _model_files(circuit: Circuit, models: Models) -> Iterator[str]:
+    """Every file of the models in use, once and whole."""
+    used = [_model(part, models) for part in circuit.parts if isinstance(part, Modelled)]
+    origin: dict[str, str] = {}
+    for model in used:
+        if origin.setdefault(model.name, model.bundle.digest) != model.bundle.digest:
+            raise BoardError(
+                f"two models that are not the same are both called {model.name}",
+                remedy="Use one version of it on this circuit, then write the netlist again.",
+            )
+    for bundle in {model.bundle.digest: model.bundle for model in used}.values():
+        for file in bundle.files:
+            yield f"* model file {file.name}"
+            yield from (f"* {line}" if _is_outside(line) else line for line in file.text.rstrip("\n").split("\n"))
+
+
+def _is_outside(line: str) -> bool:
+    """What ends a text, or looks for another one that is written out here anyway."""
+    word = (line.split() or [""])[0].lower()
+    return word in (".end", ".include", ".inc")

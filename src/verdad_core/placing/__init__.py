@@ -1,0 +1,1 @@
+"""Placing things on the sheet by typing."""

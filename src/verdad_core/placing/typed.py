@@ -1,0 +1,207 @@
+"""What one types on the sheet to place something: `r 4k7 1%`, `c 100n x7r`, `q`, a model's name, `label vref`."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from verdad_core.board.parts import UNIT_LETTERS, ModelReference
+from verdad_core.errors import ValueTextError
+from verdad_core.intake.generic import GENERIC_PARTS, GenericPart
+from verdad_core.intake.symbols import Symbol
+from verdad_core.spreads.grades import GRADES
+from verdad_core.stages import STAGES
+from verdad_core.units import parse_value
+
+_VALUED = {"r": ("resistor", "Ω"), "c": ("capacitor", "F"), "l": ("inductor", "H")}
+#: Short words for generic parts, by what the trade calls them.
+_WORDS = {
+    "q": "npn", "npn": "npn", "pnp": "pnp", "d": "diode", "m": "nmos", "nmos": "nmos", "pmos": "pmos", "j": "n-jfet",
+    "s": "switch", "t": "line", "u": "opamp",
+}  # fmt: skip
+#: What a designator of a kind begins with.
+LETTERS = {"resistor": "R", "capacitor": "C", "inductor": "L", "diode": "D", "clamp": "D", "bipolar": "Q", "jfet": "J",
+           "mosfet": "M", "power mosfet": "M", "switch": "S", "smooth switch": "S", "coupling": "T", "line": "T",
+           "transformer": "T"}  # fmt: skip
+_Reader = Callable[[Sequence[str]], "Choice"]
+#: Choices that are listed for an unfinished word.
+MOST = 8
+
+
+@dataclass(frozen=True)
+class ShelfEntry:
+    """What the sheet needs to know of a model on the shelf."""
+
+    id: str
+    name: str
+    kind: str
+    roles: tuple[str, ...]
+    symbol: Symbol
+    description: str = ""
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One thing that can be placed. `what` says which of the fields count.
+
+    A part has a `kind`, a `letter` for its designator and a symbol; `value` and `tolerance` (per cent) where they were
+    typed. Marks and fixtures have the name of their net in `net`.
+    """
+
+    what: Literal["part", "ground", "rail", "label", "note", "stage", "supply", "source", "load", "wire"]
+    title: str
+    kind: str = ""
+    letter: str = ""
+    symbol: Symbol | None = None
+    value: str = ""
+    tolerance: float | None = None
+    net: str = ""
+    #: The generic part or the stage, by its key.
+    key: str = ""
+    model: ModelReference | None = None
+    units: int = 1
+    #: A fixture's volts or ohms, the words of a note, or the two ends of a wire.
+    text: str = ""
+
+
+def read_typed(text: str, shelf: Iterable[ShelfEntry]) -> list[Choice]:
+    """What `text` can mean, the likeliest first. Raises ValueTextError for a value or a word that cannot be read."""
+    words = text.split()
+    if not words:
+        return []
+    word, rest = words[0].lower(), words[1:]
+    if word in _VALUED:
+        return [_valued(word, rest)]
+    if word in _STATEMENTS:
+        return [_STATEMENTS[word](rest)]
+    if re.fullmatch(r"[+-]\d+(\.\d+)?V?\d*", words[0], re.IGNORECASE) and not rest:
+        return [Choice("rail", f"supply rail {words[0]}", net=words[0])]
+    found = [*_models(words, shelf), *_generic(words), *_stages(words)]
+    if not found:
+        raise ValueTextError(
+            f"nothing is called '{text.strip()}'",
+            remedy="Type r, c or l and a value, a model's or a stage's name, gnd, or label and a name.",
+        )
+    return found[:MOST]
+
+
+def _valued(word: str, rest: Sequence[str]) -> Choice:
+    kind, unit = _VALUED[word]
+    value, tolerance = "", None
+    for item in rest:
+        if match := re.fullmatch(r"±?(\d+(?:\.\d+)?)%", item):
+            tolerance = float(match[1])
+            if not 0 < tolerance < 100:
+                raise ValueTextError(f"a tolerance of {item} is not one", remedy="Write one such as 1%.")
+        elif grade := next((g for g in GRADES if g.kind == kind and item.lower() in g.key.split("-")[0:1]), None):
+            tolerance = tolerance or grade.tolerance
+        elif not value:
+            if parse_value(item, unit) <= 0:
+                raise ValueTextError(f"'{item}' must be above zero", remedy="Enter the size only.")
+            value = item
+        else:
+            names = ", ".join(dict.fromkeys(g.key.split("-")[0] for g in GRADES if g.kind == kind))
+            raise ValueTextError(
+                f"'{item}' is neither a tolerance nor a grade", remedy=f"Write 1%, or one of {names}."
+            )  # fmt: skip
+    ends = f" {value}" if value else ""
+    spread = f", ±{tolerance:g} %" if tolerance else ""
+    symbol = GENERIC_PARTS[kind].symbol
+    return Choice("part", f"{kind}{ends}{spread}", kind, LETTERS[kind], symbol, value, tolerance)
+
+
+def _net(rest: Sequence[str], example: str) -> str:
+    if not rest or not re.fullmatch(r"[A-Za-z0-9_+/-]{1,32}", rest[0]):
+        raise ValueTextError("a net's name is missing", remedy=f"Write {example}.")
+    return rest[0]
+
+
+def _label(rest: Sequence[str]) -> Choice:
+    net = _net(rest, "label vref")
+    return Choice("label", f"net name {net}", net=net)
+
+
+def _rail(rest: Sequence[str]) -> Choice:
+    net = _net(rest, "rail +5V")
+    return Choice("rail", f"supply rail {net}", net=net)
+
+
+def _note(rest: Sequence[str]) -> Choice:
+    if not rest:
+        raise ValueTextError("the note is empty", remedy="Write note and its words.")
+    return Choice("note", "note", text=" ".join(rest))
+
+
+def _fixture(what: Literal["supply", "source", "load"], unit: str, default: str, example: str) -> _Reader:
+    def read(rest: Sequence[str]) -> Choice:
+        net = _net(rest, example)
+        quantity = rest[1] if len(rest) > 1 else default
+        if not quantity:
+            raise ValueTextError(f"the {what} has no {unit}", remedy=f"Write {example}.")
+        parse_value(quantity, unit)
+        return Choice(what, f"{what} at {net}, {quantity} {unit}, outside the board edge", net=net, text=quantity)
+
+    return read
+
+
+def _wire(rest: Sequence[str]) -> Choice:
+    if len(rest) != 2:
+        raise ValueTextError("a wire has two ends", remedy="Write wire R1.2 U1.in+.")
+    return Choice("wire", f"wire from {rest[0]} to {rest[1]}", text=" ".join(rest))
+
+
+_STATEMENTS: dict[str, _Reader] = {
+    "gnd": lambda rest: Choice("ground", "ground", net="gnd"),
+    "ground": lambda rest: Choice("ground", "ground", net="gnd"),
+    "label": _label, "rail": _rail, "note": _note, "wire": _wire,
+    "supply": _fixture("supply", "V", "", "supply +5V 5"), "source": _fixture("source", "Ω", "0", "source in 50"),
+    "load": _fixture("load", "Ω", "", "load out 10k"),
+}  # fmt: skip
+
+
+def _models(words: Sequence[str], shelf: Iterable[ShelfEntry]) -> list[Choice]:
+    """Models whose name begins with the word; `ovn4183 x2` is two of them in one package."""
+    name, units = words[0].lower(), 1
+    if len(words) == 2 and (match := re.fullmatch(rf"x([1-{len(UNIT_LETTERS)}])", words[1].lower())):
+        units = int(match[1])
+    elif len(words) > 1:
+        return []
+    found = []
+    for entry in shelf:
+        if entry.name.lower().startswith(name):
+            package = f", {units} in a package" if units > 1 else ""
+            title = f"{entry.name.upper()}{package}: {entry.description or entry.kind}"
+            found.append(
+                Choice(
+                    "part", title, "modelled", LETTERS.get(entry.kind, "U"), entry.symbol,
+                    model=ModelReference(id=entry.id, name=entry.name), units=units,
+                )
+            )  # fmt: skip
+    return sorted(found, key=lambda choice: len(choice.model.name) if choice.model else 0)
+
+
+def _generic(words: Sequence[str]) -> list[Choice]:
+    text = " ".join(words).lower()
+    exact = [GENERIC_PARTS[_WORDS[text]]] if text in _WORDS else []
+    others = [part for part in GENERIC_PARTS.values() if _begins(text, part.key, part.title) and part not in exact]
+    return [
+        _generic_choice(part) for part in (*exact, *others) if part.key not in ("resistor", "capacitor", "inductor")
+    ]
+
+
+def _generic_choice(part: GenericPart) -> Choice:
+    letter = LETTERS.get(part.family, "U")
+    return Choice("part", f"generic {part.title}", "generic", letter, part.symbol, key=part.key)
+
+
+def _stages(words: Sequence[str]) -> list[Choice]:
+    text = " ".join(words).lower()
+    found = [stage for stage in STAGES.values() if _begins(text.removeprefix("stage "), stage.key, stage.title)]
+    return [Choice("stage", f"stage: {stage.title}", key=stage.key) for stage in found]
+
+
+def _begins(text: str, key: str, title: str) -> bool:
+    """Whether a key, or a word of a title, begins with the text."""
+    return key.startswith(text) or re.search(rf"\b{re.escape(text)}", title.lower()) is not None

@@ -1,0 +1,173 @@
+"""What a ready stage is: parts with their nets, goal figures, and closed forms that turn goals into values."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+from verdad_core.board.parts import Capacitor, Generic, Inductor, Modelled, ModelReference, Part, Resistor
+from verdad_core.errors import BoardError, VerdadError
+from verdad_core.handcalc.series import nearest
+from verdad_core.units import format_value, parse_value, plain_value
+
+Figures = Mapping[str, float]
+Formula = Callable[[Figures], float]
+
+_UNITS = {"R": "Ω", "C": "F", "L": "H"}
+_VALUED: Mapping[str, Callable[..., Part]] = {"R": Resistor, "C": Capacitor, "L": Inductor}
+#: The generic part that stands for an op-amp until a model is chosen.
+OP_AMP = "opamp"
+
+
+@dataclass(frozen=True)
+class Goal:
+    """A figure that is asked for: its symbol in the formulas, what it is, its unit, and where it starts."""
+
+    symbol: str
+    title: str
+    unit: str
+    default: str
+
+
+@dataclass(frozen=True)
+class Size:
+    """How a part gets its value: the closed form as text and as a function of goals and of values found before it."""
+
+    part: str
+    formula: str
+    function: Formula
+    series: str
+
+
+@dataclass(frozen=True)
+class Result:
+    """What the values that were chosen come to: the goal it is compared with, and the closed form."""
+
+    symbol: str
+    formula: str
+    function: Formula
+
+
+@dataclass(frozen=True)
+class Stage:
+    """A ready stage. `parts` are lines such as "R1 in fb" or "U1 opamp in+=p in-=out out=out v+=+5V v-=-5V"."""
+
+    key: str
+    title: str
+    group: str
+    purpose: str
+    parts: tuple[str, ...]
+    goals: tuple[Goal, ...] = ()
+    sizes: tuple[Size, ...] = ()
+    results: tuple[Result, ...] = ()
+    source: str = "any text on circuits"
+    #: Where the signal comes in and goes out.
+    input: str = "in"
+    output: str = "out"
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """A part's value: what the closed form gives, the nearest preferred value, and how far off that is in per cent."""
+
+    part: str
+    formula: str
+    exact: float
+    value: float
+    deviation: float
+    series: str
+    unit: str
+
+
+@dataclass(frozen=True)
+class Reached:
+    """A goal, what the chosen values make of it, and the difference in per cent."""
+
+    symbol: str
+    title: str
+    formula: str
+    unit: str
+    wanted: float
+    reached: float
+    error: float
+
+
+@dataclass(frozen=True)
+class Computed:
+    """A stage with its values; designators and nets are the stage's own."""
+
+    parts: tuple[Part, ...]
+    chosen: tuple[Chosen, ...]
+    reached: tuple[Reached, ...]
+
+
+def compute(
+    stage: Stage, goals: Mapping[str, str], op_amp: ModelReference | None = None, roles: Sequence[str] = ()
+) -> Computed:
+    """The values of a stage for its goals, as typed; those not given start from their defaults.
+
+    `op_amp` is a model with `roles` that takes the place of the generic one. Raises BoardError for a goal that is
+    unknown or not above zero, and for goals that cannot be reached together.
+    """
+    figures: dict[str, float] = {}
+    for goal in stage.goals:
+        figures[goal.symbol] = _figure(goal, goals.get(goal.symbol, goal.default))
+    if unknown := sorted(set(goals) - set(figures)):
+        raise BoardError(f"{stage.title} has no goal '{unknown[0]}'", remedy=f"It has {', '.join(figures) or 'none'}.")
+    chosen = []
+    for size in stage.sizes:
+        exact = _evaluated(size.function, figures)
+        if exact is None or not exact > 0:
+            raise BoardError(
+                f"{stage.title}: {size.formula} has no value above zero for these goals",
+                remedy="They cannot be reached together: ask for less.",
+            )
+        preferred = nearest(exact, size.series)
+        figures[size.part] = preferred.value
+        unit = _UNITS[size.part[0]]
+        chosen.append(
+            Chosen(size.part, size.formula, exact, preferred.value, preferred.deviation, size.series, unit)
+        )  # fmt: skip
+    reached = []
+    titles = {goal.symbol: goal for goal in stage.goals}
+    for result in stage.results:
+        value, goal = _evaluated(result.function, figures), titles[result.symbol]
+        if value is None:
+            raise BoardError(f"{stage.title}: {result.formula} has no value for these goals", remedy="Change a goal.")
+        wanted = figures[goal.symbol]
+        error = 100.0 * (value / wanted - 1.0)
+        reached.append(Reached(goal.symbol, goal.title, result.formula, goal.unit, wanted, value, error))
+    values = {size.part: plain_value(figures[size.part]) for size in stage.sizes}
+    return Computed(tuple(_part(line, values, op_amp, roles) for line in stage.parts), tuple(chosen), tuple(reached))
+
+
+def _figure(goal: Goal, text: str) -> float:
+    try:
+        value = parse_value(text, goal.unit)
+    except VerdadError as error:
+        raise BoardError(f"{goal.title}: {error.message}", remedy=error.remedy) from error
+    if not value > 0:
+        raise BoardError(f"{goal.title} is {format_value(value, goal.unit)}; it must be above zero")
+    return value
+
+
+def _evaluated(function: Formula, figures: Figures) -> float | None:
+    try:
+        value = function(figures)
+    except (ValueError, ZeroDivisionError, OverflowError):
+        return None
+    return value if isinstance(value, float | int) and math.isfinite(value) else None
+
+
+def _part(line: str, values: Mapping[str, str], op_amp: ModelReference | None, roles: Sequence[str]) -> Part:
+    designator, *words = line.split()
+    if designator[0] in _VALUED and "=" not in line:
+        value = values.get(designator) or words[2]
+        return _VALUED[designator[0]](designator=designator, pins=tuple(words[:2]), value=value)
+    pins = dict(word.split("=") for word in words[1:])
+    if words[0] == OP_AMP and op_amp is not None:
+        lonely = {role: f"{designator.lower()}-{role}" for role in roles if role not in pins}
+        kept = {role: net for role, net in pins.items() if role in roles}
+        return Modelled(designator=designator, model=op_amp, pins=kept | lonely)
+    return Generic(designator=designator, part=words[0], pins=pins)

@@ -1,0 +1,46 @@
+"""Step-down converters in continuous conduction (Erickson and Maksimovic, Fundamentals of Power Electronics, ch. 2)."""
+
+from __future__ import annotations
+
+from verdad_core.stages.stage import Figures, Goal, Result, Size, Stage
+
+_SOURCE = "Erickson and Maksimovic, Fundamentals of Power Electronics, chapter 2"
+_GOALS = (
+    Goal("Vi", "Input", "V", "12"), Goal("Vo", "Output", "V", "3.3"), Goal("I", "Load current", "A", "1"),
+    Goal("f", "Switching frequency", "Hz", "300k"),
+    Goal("r", "Ripple of the inductor's current, of the load's", "", "0.4"),
+    Goal("U", "Ripple of the output", "V", "10m"),
+)  # fmt: skip
+
+
+def _ripple(f: Figures) -> float:
+    """Peak to peak, in the inductor."""
+    return (f["Vi"] - f["Vo"]) * f["Vo"] / (f["Vi"] * f["f"] * f["L1"])
+
+
+_SIZES = (
+    Size("L1", "L1 = (Vi − Vo) Vo / (Vi f r I)",
+         lambda f: (f["Vi"] - f["Vo"]) * f["Vo"] / (f["Vi"] * f["f"] * f["r"] * f["I"]), "E12"),
+    Size("C1", "C1 = r I / (8 f U)", lambda f: f["r"] * f["I"] / (8 * f["f"] * f["U"]), "E6"),
+)  # fmt: skip
+_RESULTS = (
+    Result("r", "r = (Vi − Vo) Vo / (Vi f L1 I)", lambda f: _ripple(f) / f["I"]),
+    Result("U", "U = r I / (8 f C1)", lambda f: _ripple(f) / (8 * f["f"] * f["C1"])),
+)
+
+SWITCHING = (
+    Stage(
+        "step-down-diode", "Step-down converter with diode", "switching", "The switch follows the voltage on drive.",
+        ("S1 smooth-switch a=in b=sw control=drive", "D1 diode anode=gnd cathode=sw", "L1 sw out", "C1 out gnd"),
+        _GOALS, _SIZES, _RESULTS, _SOURCE,
+    ),
+    Stage(
+        "step-down-synchronous", "Step-down converter with synchronous switch", "switching",
+        "The switches follow the voltages on upper and lower, which must never overlap.",
+        (
+            "S1 smooth-switch a=in b=sw control=upper", "S2 smooth-switch a=sw b=gnd control=lower", "L1 sw out",
+            "C1 out gnd",
+        ),
+        _GOALS, _SIZES, _RESULTS, _SOURCE,
+    ),
+)  # fmt: skip
