@@ -70,7 +70,7 @@ class SheetNote(Document):
 class Drawing(Document):
     """Everything on the sheet inside the board edge."""
 
-    symbols: dict[SymbolName, Placed] = Field(default_factory=dict)
+    symbols: Annotated[dict[SymbolName, Placed], Field(max_length=6_000)]
     marks: tuple[Mark, ...] = ()
     joints: tuple[Joint, ...] = ()
     wires: Annotated[tuple[Wire, ...], Field(max_length=20_000)] = ()

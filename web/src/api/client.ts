@@ -31,6 +31,12 @@ export type StudyView = Schemas['StudyView']
 export type Distribution = Schemas['DistributionView']
 export type VerdictView = Schemas['VerdictView']
 export type VerdictCell = Schemas['CellView']
+export type Choice = Schemas['Choice']
+export type Stage = Schemas['StageView']
+export type StageComputed = Schemas['StageComputed']
+export type PastedView = Schemas['PastedView']
+export type Remark = Schemas['Remark']
+export type RevisionEntry = Schemas['RevisionEntry']
 type Problem = Pick<Schemas['Problem'], 'message'> & Partial<Schemas['Problem']>
 
 /** What is wrong and what to do about it, as sentences. */

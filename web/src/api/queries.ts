@@ -9,6 +9,9 @@ const keys = {
   derived: (id: string) => ['derived', id],
 }
 
+/** A board's answer; the client's types make arrays of the document's pairs. */
+const boardView = (request: Parameters<typeof unwrap>[0]) => unwrap(request) as Promise<BoardView>
+
 export function useBoards() {
   return useQuery({ queryKey: keys.boards, queryFn: () => unwrap(client.GET('/api/boards')), staleTime: 0 })
 }
@@ -16,7 +19,7 @@ export function useBoards() {
 export function useBoard(id: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: computed(() => keys.board(toValue(id))),
-    queryFn: () => unwrap(client.GET('/api/boards/{board_id}', { params: { path: { board_id: toValue(id) } } })),
+    queryFn: () => boardView(client.GET('/api/boards/{board_id}', { params: { path: { board_id: toValue(id) } } })),
     staleTime: 0,
   })
 }
@@ -25,14 +28,11 @@ export function useBoard(id: MaybeRefOrGetter<string>) {
 export function useSaveBoard(id: MaybeRefOrGetter<string>) {
   const cache = useQueryClient()
   return useMutation({
-    mutationFn: (save: { revision: number; board: Board }) =>
-      unwrap(client.PUT('/api/boards/{board_id}', { params: { path: { board_id: toValue(id) } }, body: save })),
+    mutationFn: (save: { revision: number; board: Board; what: string }) =>
+      boardView(client.PUT('/api/boards/{board_id}', { params: { path: { board_id: toValue(id) } }, body: save })),
     onSuccess: (saved: BoardView) => {
       cache.setQueryData(keys.board(toValue(id)), saved)
       return void cache.invalidateQueries({ queryKey: keys.derived(toValue(id)) })
-    },
-    onError: (error) => {
-      if ('status' in error && error.status === 409) void cache.invalidateQueries({ queryKey: keys.board(toValue(id)) })
     },
   })
 }

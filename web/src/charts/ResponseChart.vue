@@ -7,14 +7,14 @@ import VChart from 'vue-echarts'
 import { axisStyle, chartTokens, tooltipStyle } from './setup'
 
 /** Magnitude and phase over log frequency; a mark at the -3 dB frequency. */
-const props = defineProps<{ result: CheckView; cutoff: number | null }>()
+const props = defineProps<{ response: NonNullable<CheckView['response']>; cutoff: number | null }>()
 
 const dark = usePreferredScheme()
 const option = computed(() => {
   void dark.value
   const tokens = chartTokens()
   const axis = axisStyle(tokens)
-  const { frequency, magnitude, phase } = props.result
+  const { frequency, magnitude, phase } = props.response
   const [blue, orange] = tokens.traces
   return {
     animation: false,

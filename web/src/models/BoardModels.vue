@@ -6,7 +6,7 @@ import BadgeMark from './BadgeMark.vue'
 import { newestOf, versionOf } from './shelf'
 
 /** Which models, and which versions of them, the board's parts use; where a newer one is on the shelf, it says so. */
-const props = defineProps<{ models: ModelEntry[]; board: Board; edit: (change: (board: Board) => Board) => Promise<void> }>()
+const props = defineProps<{ models: ModelEntry[]; board: Board; edit: (change: (board: Board) => Board, what?: string) => Promise<void> }>()
 const emit = defineEmits<{ open: [id: string] }>()
 
 const parts = computed(() =>
@@ -18,7 +18,7 @@ const trouble = ref('')
 
 async function update(designator: string, to: ModelEntry) {
   try {
-    await props.edit((board) => withModel(board, designator, { id: to.id, name: to.name }))
+    await props.edit((board) => withModel(board, designator, { id: to.id, name: to.name }), `${designator} given ${to.name}`)
     trouble.value = ''
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)

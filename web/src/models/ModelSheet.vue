@@ -16,7 +16,7 @@ const props = defineProps<{
   model: ModelDetail
   shelf: ModelEntry[]
   board: Board
-  edit: (change: (board: Board) => Board) => Promise<void>
+  edit: (change: (board: Board) => Board, what?: string) => Promise<void>
 }>()
 const emit = defineEmits<{ open: [id: string]; removed: [] }>()
 
@@ -39,7 +39,7 @@ const trouble = ref('')
 async function use(designator: string) {
   try {
     const { id, name } = props.model.entry
-    await props.edit((board) => withModel(board, designator, { id, name }))
+    await props.edit((board) => withModel(board, designator, { id, name }), `${designator} given ${name}`)
     trouble.value = ''
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)

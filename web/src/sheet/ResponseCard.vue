@@ -31,7 +31,7 @@ const calm = computed(() => props.result?.findings.every((finding) => finding.se
     <template v-else-if="result">
       <FindingList v-if="result.findings.length" class="findings" :class="{ calm }" :findings="result.findings" />
       <div class="shown" :class="{ stale: computing }">
-        <ResponseChart class="chart" :result="result" :cutoff="cutoff" />
+        <ResponseChart v-if="result.response" class="chart" :response="result.response" :cutoff="cutoff" />
         <table class="ruled">
           <thead>
             <tr><th>Measurement</th><th class="number">simulated</th><th class="number">by hand</th><th class="number">deviation</th></tr>

@@ -8,7 +8,7 @@ export function withValue(board: Board, designator: string, value: string): Boar
     circuits: board.circuits.map((circuit) => ({
       ...circuit,
       parts: circuit.parts.map((part) =>
-        part.designator === designator && part.kind !== 'modelled' ? { ...part, value } : part,
+        part.designator === designator && 'value' in part ? { ...part, value } : part,
       ),
     })),
   }
@@ -53,4 +53,36 @@ export function withStudy(board: Board, id: string, change: Partial<Study>): Boa
 
 export function withLimit(board: Board, id: string, change: Partial<Limit>): Board {
   return { ...board, limits: board.limits.map((limit) => (limit.id === id ? { ...limit, ...change } : limit)) }
+}
+
+/** A free identifier for a circuit of the board. */
+function freeCircuitId(board: Board): string {
+  let k = board.circuits.length + 1
+  while (board.circuits.some(({ id }) => id === `circuit-${k}`)) k += 1
+  return `circuit-${k}`
+}
+
+export function withNewCircuit(board: Board): Board {
+  const id = freeCircuitId(board)
+  const title = `Circuit ${id.replace('circuit-', '')}`
+  return { ...board, circuits: [...board.circuits, { id, title, parts: [], checks: [], definitions: '', drawing: null }] }
+}
+
+export function withCircuitNamed(board: Board, id: string, title: string): Board {
+  return { ...board, circuits: board.circuits.map((circuit) => (circuit.id === id ? { ...circuit, title } : circuit)) }
+}
+
+/** A board without one of its circuits, and without the spreads, studies and limits that spoke of it. */
+export function withoutCircuit(board: Board, id: string): Board {
+  const gone = board.circuits.find((circuit) => circuit.id === id)
+  if (!gone) return board
+  const parts = new Set(gone.parts.map((part) => part.designator))
+  const checks = new Set(gone.checks.map((check) => check.id))
+  return {
+    ...board,
+    circuits: board.circuits.filter((circuit) => circuit !== gone),
+    spreads: board.spreads.filter((spread) => !parts.has(spread.part)),
+    studies: board.studies.filter((study) => !checks.has(study.check)),
+    limits: board.limits.filter((limit) => !checks.has(limit.check)),
+  }
 }

@@ -1,68 +1,151 @@
 import { RequestProblem, type Board } from '@/api/client'
 import { useBoard, useSaveBoard } from '@/api/queries'
-import { computed, ref, toValue, watchEffect, type MaybeRefOrGetter } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, toValue, watchEffect, type MaybeRefOrGetter } from 'vue'
 import { useHistory } from './history'
 
-/** A board that is open for editing: every edit is saved at once, and can be undone. */
+export type Change = (board: Board) => Board
+
+/** An edit that is shown already and not yet saved. */
+interface Pending {
+  change: Change
+  what: string
+  done: () => void
+  failed: (error: unknown) => void
+}
+
+/**
+ * A board that is open for editing. An edit shows at once and is saved behind it; several that wait go together. What
+ * the service refuses is taken back with its reason; what another window has changed meanwhile is never overwritten
+ * without being asked.
+ */
 export function useEditing(id: MaybeRefOrGetter<string>) {
   const query = useBoard(id)
   const save = useSaveBoard(id)
   const history = useHistory()
   const conflict = ref('')
+  const pending = shallowRef<readonly Pending[]>([])
   watchEffect(() => history.open(toValue(id)))
 
-  const board = computed(() => query.data.value?.board)
+  /** The board as it is shown: what is saved, with the edits that wait. */
+  const board = computed(() => {
+    const saved = query.data.value?.board
+    return saved && pending.value.reduce((present, { change }) => change(present), saved)
+  })
 
-  // Saves go one after the other: two at once from one window would look like two windows.
-  let last: Promise<unknown> = Promise.resolve()
-  function inTurn(save: () => Promise<void>): Promise<void> {
-    const mine = last.then(save)
-    last = mine.catch(() => undefined)
-    return mine
-  }
-
-  async function put(next: Board) {
-    const present = query.data.value
-    if (!present) return
+  let saving = false
+  async function flush() {
+    if (saving || conflict.value) return
+    saving = true
     try {
-      await save.mutateAsync({ revision: present.revision, board: next })
-      conflict.value = ''
-    } catch (error) {
-      if (error instanceof RequestProblem && error.status === 409) conflict.value = error.message
-      throw error
+      for (let together = true; pending.value.length && !conflict.value; ) {
+        const batch = together ? pending.value : pending.value.slice(0, 1)
+        const outcome = await saved(batch)
+        // Of several edits, one is to blame: find out which.
+        if (outcome instanceof RequestProblem && outcome.status === 422 && batch.length > 1) together = false
+        else if (outcome) {
+          if (conflict.value) return
+          const [first] = batch
+          pending.value = pending.value.slice(1)
+          first?.failed(outcome)
+        }
+      }
+    } finally {
+      saving = false
     }
   }
 
-  /** Save what `change` makes of the board. Rejects with a RequestProblem; the board is then as it was. */
-  const edit = (change: (board: Board) => Board) =>
-    inTurn(async () => {
-      const before = board.value
-      if (!before) return
-      const next = change(before)
-      if (JSON.stringify(next) === JSON.stringify(before)) return
-      await put(next)
-      history.note(before)
-    })
+  /** Save some of the waiting edits; the error where that was refused. */
+  async function saved(batch: readonly Pending[]): Promise<unknown> {
+    const present = query.data.value
+    if (!present) return
+    try {
+      const next = batch.reduce((document, { change }) => change(document), present.board)
+      if (JSON.stringify(next) !== JSON.stringify(present.board)) {
+        await save.mutateAsync({ revision: present.revision, board: next, what: words(batch) })
+      }
+      pending.value = pending.value.slice(batch.length)
+      for (const { done } of batch) done()
+    } catch (error) {
+      if (error instanceof RequestProblem && error.status === 409) conflict.value = error.message
+      return error
+    }
+  }
 
-  const move = (direction: 'undo' | 'redo') =>
-    inTurn(async () => {
-      const present = board.value
-      const target = direction === 'undo' ? history.undoTarget : history.redoTarget
-      if (!present || !target) return
-      await put(target)
-      history.moved(direction, present)
+  function queue(change: Change, what: string): Promise<void> {
+    return new Promise<void>((done, failed) => {
+      pending.value = [...pending.value, { change, what, done, failed }]
+      void flush()
     })
+  }
+
+  /** Make an edit. Resolves when it is saved; rejects with a RequestProblem, and the board is then as it was. */
+  async function edit(change: Change, what = 'changed') {
+    const before = board.value
+    if (!before) return
+    // Throws here, before anything is shown, where the edit itself refuses.
+    const after = change(before)
+    if (after === before || JSON.stringify(after) === JSON.stringify(before)) return
+    history.note(before, what)
+    let first: Board | undefined = after
+    try {
+      await queue((base) => {
+        // Computed once, as long as nothing came in between.
+        const same = first !== undefined && base === before
+        return same ? (first as Board) : change(base)
+      }, what)
+    } catch (error) {
+      history.forget(before)
+      throw error
+    } finally {
+      first = undefined
+    }
+  }
+
+  async function move(direction: 'undo' | 'redo') {
+    const present = board.value
+    const target = direction === 'undo' ? history.undoTarget : history.redoTarget
+    if (!present || !target) return
+    history.moved(direction, present)
+    await queue(() => target.board, `${direction === 'undo' ? 'undone' : 'done again'}: ${target.what}`)
+  }
+
+  /** After a conflict: keep what the other window saved, or put the present state on top of it as a new revision. */
+  async function resolve(mine: boolean) {
+    const present = board.value
+    const waiting = pending.value
+    pending.value = []
+    await query.refetch()
+    conflict.value = ''
+    for (const { done } of waiting) done()
+    if (mine && present) await queue(() => present, 'put on top of another window’s change')
+  }
+
+  function warn(event: BeforeUnloadEvent) {
+    if (pending.value.length) event.preventDefault()
+  }
+  onMounted(() => window.addEventListener('beforeunload', warn))
+  onBeforeUnmount(() => window.removeEventListener('beforeunload', warn))
 
   return {
     board,
+    revision: computed(() => query.data.value?.revision ?? 0),
     loading: query.isPending,
     error: query.error,
-    saving: save.isPending,
+    saving: computed(() => pending.value.length > 0),
     conflict,
+    resolve,
     edit,
     undo: () => move('undo'),
     redo: () => move('redo'),
+    undoing: computed(() => history.undoTarget?.what ?? ''),
+    redoing: computed(() => history.redoTarget?.what ?? ''),
     canUndo: computed(() => history.undoTarget !== undefined),
     canRedo: computed(() => history.redoTarget !== undefined),
   }
+}
+
+/** What a batch of edits comes to, in one line. */
+function words(batch: readonly Pending[]): string {
+  const [first] = batch
+  return batch.length > 1 ? `${first?.what ?? ''} and ${batch.length - 1} more` : (first?.what ?? '')
 }

@@ -28,7 +28,7 @@ const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 const progress = computed<Record<Step, string>>(() => {
   const board = document_.value
   const parts = board?.circuits.flatMap((circuit) => circuit.parts) ?? []
-  const valued = parts.filter((part) => part.kind !== 'modelled').length
+  const valued = parts.filter((part) => 'value' in part).length
   const run = study.data.value?.run
   const states = verdict.data.value?.rows.flatMap((row) => row.cells.map((cell) => cell.state)) ?? []
   const worst = ['breaks', 'unproven', 'thin', 'holds'].find((state) => states.some((other) => other === state))
@@ -71,13 +71,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
       <p class="board-title">{{ document_?.title }}</p>
       <div class="undo">
         <v-btn
-          :icon="mdiUndo" size="small" variant="text" title="Undo (Ctrl Z)" aria-label="Undo"
+          :icon="mdiUndo" size="small" variant="text" :title="`Undo (Ctrl Z)${editing.undoing.value && `: ${editing.undoing.value}`}`" aria-label="Undo"
           :disabled="!editing.canUndo.value" @click="step('undo')"
         />
         <v-btn
-          :icon="mdiRedo" size="small" variant="text" title="Redo (Ctrl Shift Z)" aria-label="Redo"
+          :icon="mdiRedo" size="small" variant="text" :title="`Redo (Ctrl Shift Z)${editing.redoing.value && `: ${editing.redoing.value}`}`" aria-label="Redo"
           :disabled="!editing.canRedo.value" @click="step('redo')"
         />
+        <small class="soft" role="status">{{ editing.saving.value ? 'saving' : 'saved' }}</small>
       </div>
       <ol>
         <li v-for="name in STEPS" :key="name">
@@ -89,14 +90,16 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
       </ol>
     </nav>
     <div class="page">
-      <v-alert
-        v-if="editing.conflict.value" type="warning" variant="tonal" closable class="mb-3" :text="editing.conflict.value"
-        @click:close="editing.conflict.value = ''"
-      />
+      <v-alert v-if="editing.conflict.value" type="warning" variant="tonal" class="mb-3" :text="editing.conflict.value">
+        <template #append>
+          <v-btn size="small" class="mr-2" @click="editing.resolve(false)">Keep what is there</v-btn>
+          <v-btn size="small" @click="editing.resolve(true)">Put mine on top</v-btn>
+        </template>
+      </v-alert>
       <v-alert v-if="editing.error.value" type="error" variant="tonal" :text="editing.error.value.message" />
       <p v-else-if="editing.loading.value" class="soft">Reading the board …</p>
       <router-view v-else-if="document_" :key="board" v-slot="{ Component }">
-        <component :is="Component" :board-id="board" :board="document_" :edit="editing.edit" />
+        <component :is="Component" :board-id="board" :board="document_" :revision="editing.revision.value" :edit="editing.edit" />
       </router-view>
     </div>
   </v-main>
@@ -135,6 +138,8 @@ nav {
 }
 
 .undo {
+  align-items: center;
+  display: flex;
   margin-bottom: 10px;
 }
 
@@ -176,7 +181,7 @@ ol {
 
 .page {
   overflow: auto;
-  padding: 18px 22px;
+  padding: 14px 18px;
 }
 
 @media print {

@@ -1,5 +1,20 @@
 <script setup lang="ts">
 import { useBoards } from '@/api/queries'
+import { useCreateBoard } from '@/api/sheet'
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+
+const router = useRouter()
+const create = useCreateBoard()
+const beginning = ref(false)
+const title = ref('')
+const purpose = ref('')
+
+async function begin() {
+  // A refusal stands under the fields.
+  const board = await create.mutateAsync({ title: title.value, purpose: purpose.value }).catch(() => undefined)
+  if (board) await router.push({ name: 'sheet', params: { board: board.id } })
+}
 
 const { data: boards, error, isPending } = useBoards()
 const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dateStyle: 'medium' })
@@ -9,9 +24,19 @@ const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dat
   <v-main class="page">
     <h1>Verdad</h1>
     <p class="soft">Does this board hold, and what shows it?</p>
+    <form v-if="beginning" class="new" @submit.prevent="begin">
+      <v-text-field v-model="title" label="Name of the board" maxlength="120" hide-details autofocus />
+      <v-text-field v-model="purpose" label="What it is for" maxlength="2000" hide-details />
+      <p v-if="create.error.value" role="alert" class="wrong">{{ create.error.value.message }}</p>
+      <div class="actions">
+        <v-btn type="submit" variant="flat" :disabled="!title.trim()">Begin</v-btn>
+        <v-btn variant="text" @click="beginning = false">Cancel</v-btn>
+      </div>
+    </form>
+    <v-btn v-else class="mt-4" @click="beginning = true">New board</v-btn>
     <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
     <p v-else-if="isPending" class="soft">Reading the boards …</p>
-    <p v-else-if="!boards?.length">There is no board yet. <code>./verdad demo</code> loads one to start from.</p>
+    <p v-else-if="!boards?.length">There is no board yet. Begin one, or let <code>./verdad demo</code> load one to start from.</p>
     <ul v-else>
       <li v-for="board in boards" :key="board.id">
         <router-link :to="{ name: 'sheet', params: { board: board.id } }">{{ board.title }}</router-link>
@@ -29,9 +54,19 @@ const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dat
   padding: 0 24px;
 }
 
+.new {
+  display: grid;
+  gap: 12px;
+  margin-top: 16px;
+}
+
+.wrong {
+  color: var(--breaks);
+}
+
 ul {
   list-style: none;
-  margin-top: 32px;
+  margin-top: 24px;
   padding: 0;
 }
 

@@ -15,7 +15,7 @@ type Change = Omit<Spread, 'part'>
 const rows = computed(() =>
   props.board.circuits.flatMap((circuit) =>
     circuit.parts.flatMap((part) =>
-      part.kind === 'modelled'
+      !('value' in part)
         ? []
         : [{ part, circuit: circuit.title, spread: props.board.spreads.find(({ part: name }) => name === part.designator) }],
     ),
@@ -42,7 +42,7 @@ const REFUSAL = 'Enter per cent between 0 and 100, or leave it empty.'
 
 async function set(designators: string[], change: Change | null) {
   try {
-    await props.edit((board) => withSpreads(board, new Map(designators.map((name) => [name, change]))))
+    await props.edit((board) => withSpreads(board, new Map(designators.map((name) => [name, change]))), `spread of ${designators.join(', ').slice(0, 60)}`)
     for (const name of designators) refusals[name] = ''
   } catch (error) {
     for (const name of designators) refusals[name] = error instanceof Error ? error.message : String(error)

@@ -54,7 +54,7 @@ async function keep(): Promise<boolean> {
     refusal.value = ''
     if (next.seed === now.seed && next.rows === now.rows) return true
     try {
-      await props.edit((board) => withStudy(board, now.id, next))
+      await props.edit((board) => withStudy(board, now.id, next), 'study changed')
       return true
     } catch (problem) {
       refusal.value = problem instanceof Error ? problem.message : String(problem)

@@ -30,7 +30,7 @@ async function keep() {
   if (!id) return
   const change: Partial<Limit> = { lower: draft.lower.trim() || null, upper: draft.upper.trim() || null, reason: draft.reason }
   try {
-    await props.edit((board) => withLimit(board, id, change))
+    await props.edit((board) => withLimit(board, id, change), 'limit changed')
     editing.value = undefined
   } catch (problem) {
     refusal.value = problem instanceof RequestProblem || problem instanceof Error ? problem.message : String(problem)

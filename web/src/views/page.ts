@@ -4,6 +4,8 @@ import type { Board } from '@/api/client'
 export interface BoardPage {
   boardId: string
   board: Board
-  /** Saves what the function makes of the board; rejects with a RequestProblem, the board being as it was. */
-  edit: (change: (board: Board) => Board) => Promise<void>
+  /** The number of the state that is saved. */
+  revision: number
+  /** Shows and saves what the function makes of the board; rejects with the reason, the board being as it was. */
+  edit: (change: (board: Board) => Board, what?: string) => Promise<void>
 }

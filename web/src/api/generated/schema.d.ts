@@ -1195,7 +1195,7 @@ export interface components {
              */
             notes: components["schemas"]["SheetNote"][];
             /** Symbols */
-            symbols?: {
+            symbols: {
                 [key: string]: components["schemas"]["Placed"];
             };
             /**

@@ -1,0 +1,92 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, toValue, type MaybeRefOrGetter } from 'vue'
+import { client, unwrap, type Board, type BoardView, type PastedView, type StageComputed } from './client'
+
+/** What a typed line can mean; asked for with every letter. */
+export function useTyped(text: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => ['models', 'typed', toValue(text).trim()]),
+    queryFn: ({ signal }) => unwrap(client.GET('/api/typed', { params: { query: { text: toValue(text).trim() } }, signal })),
+    enabled: computed(() => toValue(text).trim() !== ''),
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+}
+
+export function useStages() {
+  return useQuery({ queryKey: ['stages'], queryFn: () => unwrap(client.GET('/api/stages')), staleTime: Infinity })
+}
+
+/** A stage's values for goals as they are typed. */
+export function useStage(key: MaybeRefOrGetter<string>, goals: MaybeRefOrGetter<Record<string, string>>, opAmp: MaybeRefOrGetter<string | null>) {
+  return useQuery({
+    queryKey: computed(() => ['models', 'stage', toValue(key), toValue(goals), toValue(opAmp)]),
+    queryFn: ({ signal }) =>
+      unwrap(
+        client.POST('/api/stages/{key}', {
+          params: { path: { key: toValue(key) } }, body: { goals: toValue(goals), op_amp: toValue(opAmp) }, signal,
+        }),
+      ) as Promise<unknown> as Promise<StageComputed>,
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+}
+
+export function usePaste(board: MaybeRefOrGetter<string>) {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: (pasted: { title: string; text: string }) =>
+      unwrap(
+        client.POST('/api/boards/{board_id}/pasted', {
+          params: { path: { board_id: toValue(board) } }, body: { ...pasted, more: {} },
+        }),
+      ) as Promise<unknown> as Promise<PastedView>,
+    // It may have brought models along.
+    onSuccess: () => cache.invalidateQueries({ queryKey: ['models'] }),
+  })
+}
+
+/** The electrical review of a circuit, with one check's fixture around it. */
+export function useReview(board: MaybeRefOrGetter<string>, circuit: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string | undefined>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'review', toValue(circuit), toValue(check)]),
+    queryFn: ({ signal }) =>
+      unwrap(
+        client.GET('/api/boards/{board_id}/circuits/{circuit_id}/review', {
+          params: { path: { board_id: toValue(board), circuit_id: toValue(circuit) }, query: { check: toValue(check) ?? null } }, signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function useRevisions(board: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'revisions']),
+    queryFn: () => unwrap(client.GET('/api/boards/{board_id}/revisions', { params: { path: { board_id: toValue(board) } } })),
+  })
+}
+
+/** A board as it once was. */
+export async function fetchRevision(board: string, revision: number): Promise<Board> {
+  const request = client.GET('/api/boards/{board_id}/revisions/{revision}', { params: { path: { board_id: board, revision } } })
+  return ((await unwrap(request)) as unknown as BoardView).board
+}
+
+/** A circuit as a netlist; without a check, the board only. */
+export function fetchNetlist(board: string, circuit: string, check?: string): Promise<string> {
+  return unwrap(
+    client.GET('/api/boards/{board_id}/circuits/{circuit_id}/netlist', {
+      params: { path: { board_id: board, circuit_id: circuit }, query: { check: check ?? null } }, parseAs: 'text',
+    }),
+  ) as Promise<unknown> as Promise<string>
+}
+
+export function useCreateBoard() {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: (board: { title: string; purpose: string }) =>
+      unwrap(client.POST('/api/boards', { body: board })) as Promise<unknown> as Promise<BoardView>,
+    onSuccess: () => cache.invalidateQueries({ queryKey: ['boards'] }),
+  })
+}

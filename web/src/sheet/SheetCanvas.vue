@@ -1,0 +1,418 @@
+<script setup lang="ts">
+import { engineering } from '@/format/engineering'
+import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { isPin, type Drawn } from './ends'
+import { boxOf, GRID, onGrid, plus, snapped, type Box, type Point } from './geometry'
+import { hitAt, inBox, type Hit } from './hits'
+import { isSelected, withCarried } from './operations'
+import { markText } from './pieces'
+import { stretched } from './routing'
+import SheetLayer from './SheetLayer.vue'
+import type { SymbolBook } from './symbols'
+import { useViewport } from './useViewport'
+import { ghostOf, type Sheet } from './useSheet'
+import ValueField from './ValueField.vue'
+
+/** The sheet itself: drawn, panned and zoomed, worked on by pointer and keys. */
+const props = defineProps<{
+  sheet: Sheet
+  circuit: Drawn
+  book: SymbolBook
+  voltages: Record<string, number> | undefined
+  /** The volts belong to older contents than the drawing shows. */
+  stale: boolean
+  /** The net that the card speaks of. */
+  output: string | null
+  /** Stores a value of a part ("R1") or of a fixture ("geophone.ac"); rejects with the reason. */
+  change: (what: string, value: string) => Promise<void>
+}>()
+const emit = defineEmits<{ type: [start: string]; net: [net: string] }>()
+
+const svg = useTemplateRef<SVGSVGElement>('svg')
+const { sheet } = props
+const scene = computed(() => sheet.scene.value)
+const view = useViewport(svg, () => view.fit(scene.value.bounds))
+const joints = computed(() => props.circuit.drawing.joints)
+
+// A new circuit is shown whole.
+watch(
+  () => props.circuit.id,
+  () => nextTick(() => requestAnimationFrame(() => view.fit(scene.value.bounds))),
+)
+
+// Dragging.
+
+type Drag =
+  | { kind: 'pan'; last: Point }
+  | { kind: 'box'; from: Point; to: Point; more: boolean }
+  | { kind: 'move'; from: Point; by: Point }
+  | { kind: 'wire'; from: Point; moved: boolean }
+
+const drag = shallowRef<Drag | null>(null)
+const hover = shallowRef<Hit | null>(null)
+const pointer = ref<Point | null>(null)
+const keys = ref(false)
+
+function onPointerDown(event: PointerEvent) {
+  svg.value?.focus({ preventScroll: true })
+  keys.value = false
+  const at = view.toSheet({ x: event.clientX, y: event.clientY })
+  svg.value?.setPointerCapture(event.pointerId)
+  if (event.button !== 0) {
+    drag.value = { kind: 'pan', last: { x: event.clientX, y: event.clientY } }
+    return
+  }
+  if (sheet.held.value) {
+    sheet.heldAt.value = onGrid(at)
+    return sheet.place(event.shiftKey)
+  }
+  const hit = hitAt(scene.value, joints.value, at)
+  if (sheet.wiring.value) return finish(hit, at)
+  if (!hit) {
+    drag.value = { kind: 'box', from: at, to: at, more: event.shiftKey }
+    return
+  }
+  const movable = hit.kind === 'end' && !isPin(hit.end) && sheet.selection.value.has(hit.end)
+  if (hit.kind === 'end' && !movable && !event.shiftKey) {
+    sheet.begin({ end: hit.end }, hit.at)
+    drag.value = { kind: 'wire', from: at, moved: false }
+    return
+  }
+  const name = hit.kind === 'item' ? hit.name : hit.kind === 'wire' ? hit.key : hit.end
+  if (event.shiftKey) sheet.toggle(name)
+  else if (!sheet.selection.value.has(name)) sheet.select([name])
+  if (hit.kind === 'wire') {
+    if (hit.net) emit('net', hit.net)
+    if (event.altKey) sheet.begin({ wire: hit.key, at: hit.at }, hit.at)
+    return
+  }
+  drag.value = { kind: 'move', from: at, by: { x: 0, y: 0 } }
+}
+
+function finish(hit: Hit | null, at: Point) {
+  if (hit?.kind === 'end') sheet.end({ end: hit.end }, hit.at)
+  else if (hit?.kind === 'wire') sheet.end({ wire: hit.key, at: hit.at }, hit.at)
+  else sheet.end({ free: onGrid(at) }, onGrid(at))
+}
+
+// One step a frame: pointers report oftener than the screen is drawn.
+let frame = 0
+let latest: PointerEvent | null = null
+function onPointerMove(event: PointerEvent) {
+  latest = event
+  frame ||= requestAnimationFrame(() => {
+    frame = 0
+    if (latest) follow(latest)
+  })
+}
+
+function follow(event: PointerEvent) {
+  const at = view.toSheet({ x: event.clientX, y: event.clientY })
+  pointer.value = at
+  const now = drag.value
+  if (now?.kind === 'pan') {
+    view.pan({ x: event.clientX - now.last.x, y: event.clientY - now.last.y })
+    drag.value = { kind: 'pan', last: { x: event.clientX, y: event.clientY } }
+  } else if (now?.kind === 'box') drag.value = { ...now, to: at }
+  else if (now?.kind === 'move') {
+    const by = { x: snapped(at.x - now.from.x), y: snapped(at.y - now.from.y) }
+    if (by.x !== now.by.x || by.y !== now.by.y) drag.value = { ...now, by }
+  } else {
+    if (now?.kind === 'wire' && !now.moved && Math.hypot(at.x - now.from.x, at.y - now.from.y) > 6) drag.value = { ...now, moved: true }
+    if (sheet.held.value) {
+      const next = onGrid(at)
+      if (next.x !== sheet.heldAt.value.x || next.y !== sheet.heldAt.value.y) sheet.heldAt.value = next
+    } else hover.value = hitAt(scene.value, joints.value, at)
+  }
+}
+
+function onPointerUp(event: PointerEvent) {
+  const now = drag.value
+  drag.value = null
+  const at = view.toSheet({ x: event.clientX, y: event.clientY })
+  if (now?.kind === 'box') {
+    const box = boxOf([now.from, at])
+    if (box.right - box.left > 4 || box.bottom - box.top > 4) sheet.select(inBox(scene.value, joints.value, box), now.more)
+    else {
+      if (!now.more) sheet.select([])
+      sheet.cursor.value = onGrid(at)
+    }
+  } else if (now?.kind === 'move') {
+    const by = { x: snapped(at.x - now.from.x), y: snapped(at.y - now.from.y) }
+    if (by.x || by.y) sheet.move(by)
+  } else if (now?.kind === 'wire' && now.moved) finish(hitAt(scene.value, joints.value, at), at)
+}
+
+function onPointerCancel() {
+  drag.value = null
+}
+
+// What is being dragged is drawn apart from the rest, and only its wires are led anew with every frame.
+
+const moving = computed(() => (drag.value?.kind === 'move' && (drag.value.by.x || drag.value.by.y) ? withCarried(props.circuit.drawing, sheet.selection.value) : null))
+const resting = computed(() => {
+  const names = moving.value
+  const all = scene.value
+  if (!names) return all
+  const goes = (end: string) => isSelected(end, names)
+  return {
+    ...all,
+    symbols: all.symbols.filter(({ name }) => !names.has(name)), marks: all.marks.filter(({ id }) => !names.has(id)),
+    notes: all.notes.filter(({ id }) => !names.has(id)), wires: all.wires.filter(({ ends }) => !ends.some(goes)),
+  }
+})
+const lifted = computed(() => {
+  const names = moving.value
+  const all = scene.value
+  if (!names) return null
+  const goes = (end: string) => isSelected(end, names)
+  return {
+    symbols: all.symbols.filter(({ name }) => names.has(name)), marks: all.marks.filter(({ id }) => names.has(id)),
+    notes: all.notes.filter(({ id }) => names.has(id)), wires: all.wires.filter(({ ends }) => ends.every(goes)),
+    stretching: all.wires.filter(({ ends }) => goes(ends[0]) !== goes(ends[1])).map((wire) => ({ wire, first: goes(wire.ends[0]) })),
+  }
+})
+const offset = computed(() => (drag.value?.kind === 'move' ? drag.value.by : { x: 0, y: 0 }))
+const stretching = computed(() =>
+  (lifted.value?.stretching ?? []).map(({ wire, first }) => {
+    const a = wire.points[0] as Point
+    const b = wire.points.at(-1) as Point
+    const source = { ends: [...wire.ends] as [string, string], points: wire.points.map(({ x, y }) => [x, y] as [number, number]) }
+    return { key: wire.key, net: wire.net, points: stretched(source, first ? plus(a, offset.value) : a, first ? b : plus(b, offset.value), true) }
+  }),
+)
+
+const ghost = computed(() => (sheet.held.value ? ghostOf(sheet.held.value, sheet.heldAt.value, props.circuit, props.book) : null))
+const wirePoints = computed(() => {
+  const begun = sheet.wiring.value
+  if (!begun) return []
+  const to = keys.value ? sheet.cursor.value : pointer.value ? (hover.value && 'at' in hover.value ? hover.value.at : onGrid(pointer.value)) : sheet.cursor.value
+  return sheet.wayTo(to)
+})
+const boxSelect = computed<Box | null>(() => (drag.value?.kind === 'box' ? boxOf([drag.value.from, drag.value.to]) : null))
+const shownNet = computed(() => (hover.value && 'net' in hover.value ? hover.value.net : ''))
+
+const path = (points: readonly Point[]) => (points.length > 1 ? `M${points.map(({ x, y }) => `${x} ${y}`).join('L')}` : '')
+const volts = (net: string) => (props.voltages && net in props.voltages ? engineering(props.voltages[net], 'V') : '')
+const leader = computed(() => {
+  const label = scene.value.labels.find(({ net }) => net === props.output)
+  const mark = props.circuit.drawing.marks.find(({ net }) => net === props.output)
+  return label ?? (mark ? { x: markText(mark).x, y: mark.y } : undefined)
+})
+
+// Keys.
+
+const WAY: Record<string, Point> = {
+  ArrowLeft: { x: -1, y: 0 }, ArrowRight: { x: 1, y: 0 }, ArrowUp: { x: 0, y: -1 }, ArrowDown: { x: 0, y: 1 },
+}
+
+/** The nearest pin in a direction, for hopping from pin to pin. */
+function nextPin(way: Point): Point | null {
+  const from = sheet.cursor.value
+  let best: { at: Point; cost: number } | null = null
+  for (const symbol of scene.value.symbols) {
+    for (const pin of symbol.pins) {
+      const along = (pin.x - from.x) * way.x + (pin.y - from.y) * way.y
+      const across = Math.abs((pin.x - from.x) * way.y) + Math.abs((pin.y - from.y) * way.x)
+      if (along <= 0) continue
+      const cost = along + 2 * across
+      if (!best || cost < best.cost) best = { at: { x: pin.x, y: pin.y }, cost }
+    }
+  }
+  return best?.at ?? null
+}
+
+function onArrow(event: KeyboardEvent, way: Point) {
+  const size = event.shiftKey ? 5 * GRID : GRID
+  const by = { x: way.x * size, y: way.y * size }
+  if (sheet.held.value) {
+    sheet.heldAt.value = plus(sheet.heldAt.value, by)
+    view.reveal(sheet.heldAt.value)
+  } else if (sheet.selection.value.size && !event.ctrlKey) {
+    sheet.move(by)
+    sheet.cursor.value = plus(sheet.cursor.value, by)
+  } else {
+    if (event.ctrlKey) sheet.select([])
+    sheet.cursor.value = (event.ctrlKey ? nextPin(way) : null) ?? plus(sheet.cursor.value, by)
+    view.reveal(sheet.cursor.value)
+  }
+}
+
+function onEnter() {
+  if (sheet.held.value) return sheet.place()
+  const [name, another] = sheet.selection.value
+  if (name && !another && !sheet.wiring.value) return edit(name.split('.')[0] ?? name)
+  sheet.wireAt(sheet.cursor.value)
+}
+
+function onEscape() {
+  if (sheet.held.value || sheet.wiring.value) sheet.giveUp()
+  else sheet.select([])
+  drag.value = null
+  sheet.message.value = ''
+}
+
+function onControl(event: KeyboardEvent): boolean {
+  switch (event.key.toLowerCase()) {
+    case 'a':
+      sheet.selectAll()
+      return true
+    case 'c':
+      return sheet.copy()
+    case 'x':
+      sheet.cut()
+      return true
+    case 'v':
+      sheet.paste()
+      return true
+    case 'd':
+      sheet.duplicate()
+      return true
+    default:
+      return false
+  }
+}
+
+function onKeyDown(event: KeyboardEvent) {
+  if (event.target !== svg.value) return
+  keys.value = true
+  const way = WAY[event.key]
+  let done = true
+  if (way) onArrow(event, way)
+  else if (event.ctrlKey || event.metaKey) done = onControl(event)
+  else if (event.altKey) done = false
+  else if (event.key === 'Enter') onEnter()
+  else if (event.key === 'Escape') onEscape()
+  else if (event.key === 'Delete' || event.key === 'Backspace') sheet.remove()
+  else if (event.key === ' ' && event.shiftKey) sheet.mirror()
+  else if (event.key === ' ') sheet.turn()
+  else if (event.key === 'Home') view.fit(scene.value.bounds)
+  else if (event.key === 'PageDown' || event.key === 'PageUp') {
+    const at = sheet.step(event.key === 'PageDown' ? 1 : -1)
+    if (at) view.reveal(at)
+  } else if (event.key.length === 1) emit('type', event.key)
+  else done = false
+  if (done) event.preventDefault()
+}
+
+// Values in place.
+
+const editing = ref<{ what: string; text: string; at: Point } | null>(null)
+
+function edit(what: string) {
+  for (const text of [...scene.value.symbols.flatMap(({ texts }) => texts), ...scene.value.fixtures.flatMap(({ texts }) => texts)]) {
+    if (text.part !== what) continue
+    const fixture = scene.value.fixtures.find(({ texts }) => texts.includes(text))
+    const field = what.split('.')[1] ?? ''
+    const plain = fixture && field in fixture.fixture ? String(fixture.fixture[field as keyof typeof fixture.fixture]) : text.text === 'value?' ? '' : text.text
+    editing.value = { what, text: plain, at: view.toWindow({ x: text.box.left - 6, y: text.box.top - 6 }) }
+  }
+}
+
+async function closeEditor() {
+  const what = editing.value?.what
+  editing.value = null
+  await nextTick()
+  const value = [...(svg.value?.querySelectorAll<SVGGElement>('[data-part]') ?? [])].find((group) => group.dataset['part'] === what)
+  ;(keys.value ? svg.value : (value ?? svg.value))?.focus({ preventScroll: true })
+}
+
+/** Show where something is: select it and bring it into view. */
+function show(names: readonly string[], at?: Point) {
+  const symbols = scene.value.symbols.filter(({ name }) => names.includes(name) || names.includes(name.split('.')[0] ?? ''))
+  sheet.select(symbols.map(({ name }) => name))
+  const place = at ?? symbols[0]?.at
+  if (place) view.reveal(place)
+}
+
+const focus = () => svg.value?.focus({ preventScroll: true })
+defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), zoom: view.zoom })
+</script>
+
+<template>
+  <div class="canvas" :class="{ placing: sheet.held.value, wiring: sheet.wiring.value }">
+    <svg
+      ref="svg" tabindex="0" role="application" :aria-label="`Drawing of ${circuit.title}`" aria-roledescription="sheet"
+      @pointerdown="onPointerDown" @pointermove="onPointerMove" @pointerup="onPointerUp" @pointercancel="onPointerCancel"
+      @pointerleave="hover = null" @contextmenu.prevent @wheel.prevent="view.onWheel" @keydown="onKeyDown"
+    >
+      <g class="world" :transform="view.transform.value">
+        <rect
+          class="edge" :x="resting.edge.left" :y="resting.edge.top" rx="10"
+          :width="resting.edge.right - resting.edge.left" :height="resting.edge.bottom - resting.edge.top"
+        />
+        <text class="edge-name" :x="resting.edge.left + 12" :y="resting.edge.top + 18">board edge</text>
+        <path v-if="leader && !moving" class="leader" :d="`M${leader.x} ${leader.y - 14}V${scene.bounds.top + 4}H${scene.bounds.right + 400}`" />
+        <g v-if="!moving" class="fixtures">
+          <path v-for="(wire, k) in scene.fixtureWires" :key="`w${k}`" class="wire" :d="path(wire.points)" />
+          <g v-for="(flag, k) in scene.flags" :key="`f${k}`">
+            <path class="strokes" :d="`M${flag.x} ${flag.y}l${flag.left ? 8 : -8} -5v10Z`" />
+            <text class="net-name" :x="flag.x + (flag.left ? 12 : -12)" :y="flag.y + 4" :text-anchor="flag.left ? 'start' : 'end'">{{ flag.net }}</text>
+          </g>
+          <g v-for="drawing in scene.fixtures" :key="drawing.fixture.name" class="symbol" :data-fixture="drawing.fixture.name">
+            <path v-if="drawing.filled" class="filled" :d="drawing.filled" />
+            <path class="strokes" :class="{ thick: drawing.fixture.kind === 'supply' }" :d="drawing.strokes" />
+            <path
+              v-for="(ground, k) in drawing.grounds" :key="k" class="strokes" d="M0 0V6M-9 6H9M-5.5 10H5.5M-2 14H2"
+              :transform="`translate(${ground.x} ${ground.y})`"
+            />
+            <template v-for="(text, k) in drawing.texts" :key="`t${k}`">
+              <g
+                v-if="text.part" class="value" role="button" tabindex="0" :data-part="text.part"
+                :aria-label="`${text.part.replace('.', ', ')}, ${text.text}: change it`" @pointerdown.stop
+                @click.stop="edit(text.part)" @keydown.enter.prevent.stop="edit(text.part)"
+              >
+                <rect :x="text.box.left - 3" :y="text.box.top - 1" :width="text.box.right - text.box.left + 6" height="17" rx="3" />
+                <text :x="text.x" :y="text.y" :text-anchor="text.anchor">{{ text.text }}</text>
+              </g>
+              <text v-else :class="text.role" :x="text.x" :y="text.y" :text-anchor="text.anchor">{{ text.text }}</text>
+            </template>
+          </g>
+        </g>
+        <SheetLayer
+          :symbols="resting.symbols" :wires="resting.wires" :marks="resting.marks" :dots="moving ? [] : resting.dots" :notes="resting.notes"
+          :selection="sheet.selection.value" :net="shownNet" @edit="edit"
+        />
+        <template v-if="!moving">
+          <text
+            v-for="label in scene.labels" :key="`n${label.net}`" class="net" :class="{ stale }" :x="label.x" :y="label.y"
+            text-anchor="middle" :data-net-label="label.net"
+          >
+            <title>Net {{ label.net }}{{ stale ? ', being computed' : '' }}</title>
+            <tspan v-if="!/^n\d+$/.test(label.net)" class="net-name">{{ label.net }}</tspan>
+            <tspan dx="5">{{ volts(label.net) }}</tspan>
+          </text>
+          <path v-for="at in scene.misleading" :key="`x${at.x},${at.y}`" class="misleading" :d="`M${at.x - 7} ${at.y}a7 7 0 1 0 14 0a7 7 0 1 0 -14 0`">
+            <title>These pins touch, but are not connected</title>
+          </path>
+        </template>
+        <template v-if="lifted">
+          <g :transform="`translate(${offset.x} ${offset.y})`">
+            <SheetLayer
+              :symbols="lifted.symbols" :wires="lifted.wires" :marks="lifted.marks" :dots="[]" :notes="lifted.notes" :selection="sheet.selection.value" plain
+            />
+          </g>
+          <path v-for="wire in stretching" :key="wire.key" class="wire selected" :d="path(wire.points)" />
+        </template>
+        <g v-if="ghost" class="ghost">
+          <SheetLayer :symbols="ghost.symbols" :wires="ghost.wires" :marks="ghost.marks" :dots="[]" :notes="[]" plain />
+          <text v-for="note in sheet.held.value?.drawing.notes" :key="note.id" class="note" :x="sheet.heldAt.value.x" :y="sheet.heldAt.value.y">{{ note.text }}</text>
+          <circle v-for="at in sheet.meets.value" :key="`${at.x},${at.y}`" class="meets" :cx="at.x" :cy="at.y" r="7" />
+        </g>
+        <path v-if="wirePoints.length" class="wire drawing" :d="path(wirePoints)" />
+        <circle v-if="hover && 'at' in hover && !sheet.held.value" class="meets" :cx="hover.at.x" :cy="hover.at.y" r="6" />
+        <path v-if="keys && !sheet.held.value" class="cursor" :d="`M${sheet.cursor.value.x - 9} ${sheet.cursor.value.y}h18M${sheet.cursor.value.x} ${sheet.cursor.value.y - 9}v18`" />
+        <rect
+          v-if="boxSelect" class="box-select" :x="boxSelect.left" :y="boxSelect.top" :width="boxSelect.right - boxSelect.left"
+          :height="boxSelect.bottom - boxSelect.top"
+        />
+      </g>
+    </svg>
+    <ValueField
+      v-if="editing" :key="editing.what" :label="`Value of ${editing.what.replace('.', ', ')}`" :text="editing.text" :left="editing.at.x" :top="editing.at.y"
+      :change="(value) => change(editing?.what ?? '', value)" @close="closeEditor"
+    />
+  </div>
+</template>
+
+<style src="./sheet.css"></style>

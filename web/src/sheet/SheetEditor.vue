@@ -1,0 +1,233 @@
+<script setup lang="ts">
+import { RequestProblem, type Board, type Check, type Choice, type StageComputed } from '@/api/client'
+import type { Change } from '@/stores/useEditing'
+import { valuePath, withValue } from '@/stores/edits'
+import { mdiCrosshairsGps, mdiFlipHorizontal, mdiKeyboardOutline, mdiMinus, mdiPlus, mdiRotateRight, mdiTrashCanOutline } from '@mdi/js'
+import { ref, useTemplateRef, watch } from 'vue'
+import { arranged } from './arrange'
+import type { Drawn } from './ends'
+import { fixturePath, withFixture, withFixtureField } from './fixing'
+import { ofCircuit } from './fragment'
+import KeysDialog from './KeysDialog.vue'
+import { fragmentOf } from './placing'
+import { wireKey } from './routing'
+import SheetCanvas from './SheetCanvas.vue'
+import StageDialog from './StageDialog.vue'
+import type { SymbolBook } from './symbols'
+import TypeLine from './TypeLine.vue'
+import { useSheet } from './useSheet'
+
+/** A circuit being drawn: the sheet, the line one types in, and the tools for what is selected. */
+const props = defineProps<{
+  board: Board
+  circuit: Drawn
+  check: Check | undefined
+  book: SymbolBook
+  voltages: Record<string, number> | undefined
+  stale: boolean
+  edit: (change: Change, what: string) => Promise<void>
+}>()
+
+const sheet = useSheet({
+  board: () => props.board,
+  circuit: () => props.circuit,
+  check: () => props.check,
+  book: () => props.book,
+  edit: (change, what) => props.edit(change, what),
+})
+const canvas = useTemplateRef<InstanceType<typeof SheetCanvas>>('canvas')
+const line = useTemplateRef<InstanceType<typeof TypeLine>>('line')
+const stage = ref<string | null>(null)
+const keys = ref(false)
+/** A net that was clicked and can be named. */
+const net = ref('')
+const naming = ref('')
+watch(() => props.circuit.id, () => ((net.value = ''), sheet.giveUp()))
+
+async function choose(choice: Choice) {
+  const fragment = fragmentOf(choice)
+  if (fragment) sheet.hold(fragment)
+  else if (choice.what === 'stage') {
+    stage.value = choice.key
+    return
+  } else if (choice.what === 'wire') sheet.wireNamed(...(choice.text.split(' ') as [string, string]))
+  else {
+    const { id } = props.circuit
+    const check = props.check?.id
+    await props
+      .edit((board) => {
+        const circuit = board.circuits.find((other) => other.id === id)
+        return circuit ? withFixture(board, circuit, check, choice) : board
+      }, `${choice.what} at ${choice.net} added`)
+      .catch((error: unknown) => (sheet.message.value = error instanceof Error ? error.message : String(error)))
+  }
+  canvas.value?.focus()
+}
+
+async function placeStage(computed: StageComputed, title: string) {
+  stage.value = null
+  const { default: Elk } = await import('elkjs/lib/elk.bundled.js')
+  const circuit = await arranged({ id: 'stage', title, parts: computed.parts, checks: [], definitions: '', drawing: null }, props.book, new Elk())
+  sheet.hold(ofCircuit(circuit))
+  canvas.value?.focus()
+}
+
+async function change(what: string, value: string) {
+  const { id } = props.circuit
+  const check = props.check?.id ?? ''
+  const isFixture = what.includes('.')
+  try {
+    await props.edit(
+      (board) => (isFixture ? withFixtureField(board, id, check, what, value) : withValue(board, what, value)),
+      isFixture ? `${what.replace('.', ', ')}: ${value}` : `${what} set to ${value}`,
+    )
+  } catch (problem) {
+    const path = isFixture ? fixturePath(props.board, id, check, what) : valuePath(props.board, what)
+    const fault = problem instanceof RequestProblem && problem.fault(path)
+    throw fault ? new Error(fault) : problem
+  }
+}
+
+function onNet(name: string) {
+  net.value = name
+  naming.value = /^n\d+$/.test(name) ? '' : name
+}
+
+function rename() {
+  const wanted = naming.value.trim()
+  if (wanted && wanted !== net.value && sheet.rename(net.value, wanted)) net.value = wanted
+  canvas.value?.focus()
+}
+
+/** Show what a remark of the review speaks of. */
+function show(parts: string[], pins: string[], nets: string[]) {
+  const pin = sheet.scene.value.symbols.flatMap((symbol) => symbol.pins).find(({ end }) => pins.includes(end))
+  canvas.value?.show(parts, pin)
+  if (!parts.length && nets.length) {
+    const wires = sheet.scene.value.wires.filter((wire) => nets.includes(wire.net))
+    sheet.select(wires.map(({ key }) => key))
+  }
+  canvas.value?.focus()
+}
+
+const hasWire = () => [...sheet.selection.value].some((name) => props.circuit.drawing.wires.some((wire) => wireKey(wire) === name))
+defineExpose({ show, focus: () => canvas.value?.focus(), fit: () => canvas.value?.fit(), canvas, sheet, openStages: () => (stage.value = 'follower') })
+</script>
+
+<template>
+  <div class="sheet-editor">
+    <div class="paper">
+      <SheetCanvas
+        ref="canvas" :sheet="sheet" :circuit="circuit" :book="book" :voltages="voltages" :stale="stale" :output="check?.output ?? null"
+        :change="change" @type="line?.open($event)" @net="onNet"
+      />
+      <p v-if="!circuit.parts.length && !sheet.held.value" class="blank">
+        A blank sheet. Type <b class="mono">r 4k7</b> and press Enter, take a ready stage, or paste a netlist.
+      </p>
+      <div class="corner" role="toolbar" aria-label="View">
+        <v-btn :icon="mdiPlus" size="x-small" variant="text" title="Larger (Ctrl wheel)" aria-label="Larger" @click="canvas?.zoom(1.25)" />
+        <v-btn :icon="mdiMinus" size="x-small" variant="text" title="Smaller (Ctrl wheel)" aria-label="Smaller" @click="canvas?.zoom(0.8)" />
+        <v-btn :icon="mdiCrosshairsGps" size="x-small" variant="text" title="Whole sheet (Home)" aria-label="Whole sheet" @click="canvas?.fit()" />
+        <v-btn :icon="mdiKeyboardOutline" size="x-small" variant="text" title="What the keys do" aria-label="What the keys do" @click="keys = true" />
+      </div>
+      <p v-if="sheet.message.value" class="message" role="alert">{{ sheet.message.value }}</p>
+      <p v-else-if="sheet.held.value" class="message hint">Move it with the pointer or the arrows. Enter or a click puts it down, Space turns it, Esc lets go.</p>
+      <p v-else-if="sheet.wiring.value" class="message hint">Click or press Enter on a pin or a wire to end it, on the paper for a corner; Esc gives up.</p>
+    </div>
+    <div class="bar">
+      <TypeLine ref="line" class="typing" @choose="choose" @leave="canvas?.focus()" />
+      <div v-if="sheet.selection.value.size" class="tools" role="toolbar" aria-label="What is selected">
+        <v-btn :icon="mdiRotateRight" size="small" variant="text" title="Turn (Space)" aria-label="Turn" @click="sheet.turn()" />
+        <v-btn :icon="mdiFlipHorizontal" size="small" variant="text" title="Mirror (Shift Space)" aria-label="Mirror" @click="sheet.mirror()" />
+        <v-btn v-if="sheet.selection.value.size > 1" size="small" variant="text" title="Bring onto one height" @click="sheet.align('row')">In a row</v-btn>
+        <v-btn v-if="sheet.selection.value.size > 1" size="small" variant="text" title="Bring below each other" @click="sheet.align('column')">In a column</v-btn>
+        <v-btn v-if="hasWire() || sheet.selection.value.size" size="small" variant="text" title="Lead the wires anew" @click="sheet.reroute()">Tidy wires</v-btn>
+        <v-btn :icon="mdiTrashCanOutline" size="small" variant="text" title="Remove (Delete)" aria-label="Remove" @click="sheet.remove()" />
+      </div>
+      <form v-if="net && net !== 'gnd' && sheet.selection.value.size" class="naming" @submit.prevent="rename">
+        <label>Net <input v-model="naming" class="mono" maxlength="32" :placeholder="net" aria-label="Name of the net" @keydown.esc="net = ''"></label>
+      </form>
+    </div>
+    <StageDialog v-if="stage !== null" :chosen="stage" @place="placeStage" @close="stage = null" />
+    <KeysDialog v-if="keys" @close="keys = false" />
+  </div>
+</template>
+
+<style scoped>
+.sheet-editor {
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) auto;
+  height: 100%;
+  min-height: 0;
+}
+
+.paper {
+  min-height: 0;
+  overflow: hidden;
+  position: relative;
+}
+
+.blank {
+  color: var(--ink-soft);
+  left: 50%;
+  margin: 0;
+  pointer-events: none;
+  position: absolute;
+  text-align: center;
+  top: 42%;
+  transform: translateX(-50%);
+  width: 340px;
+}
+
+.corner {
+  background: color-mix(in srgb, var(--paper) 85%, transparent);
+  bottom: 6px;
+  display: flex;
+  position: absolute;
+  right: 8px;
+}
+
+.message {
+  background: var(--paper-raised);
+  border: 1px solid var(--breaks);
+  border-radius: var(--corner);
+  bottom: 8px;
+  color: var(--breaks);
+  font-size: var(--size-small);
+  left: 8px;
+  margin: 0;
+  max-width: 70%;
+  padding: 4px 10px;
+  position: absolute;
+}
+
+.message.hint {
+  border-color: var(--rule);
+  color: var(--ink-soft);
+}
+
+.bar {
+  align-items: center;
+  display: flex;
+  gap: 10px;
+  min-height: 40px;
+  padding-top: 6px;
+}
+
+.typing {
+  flex: 1;
+  min-width: 0;
+}
+
+.tools {
+  display: flex;
+}
+
+.naming input {
+  background: var(--paper-raised);
+  border: 1px solid var(--rule);
+  border-radius: var(--corner);
+  padding: 5px 8px;
+  width: 110px;
+}
+</style>

@@ -1,0 +1,236 @@
+import type { ModelSymbol, Part } from '@/api/client'
+import { GRID, type Box, type Point, type Way } from './geometry'
+
+/** A pin of a symbol about its origin; every pin lies on the grid. */
+export interface ShapePin extends Point {
+  pin: string
+  way: Way
+  /** Words beside it, where the shape does not say what it is. */
+  label: string
+}
+
+/** What a symbol looks like: strokes, filled outlines, its body, and its pins in the order of their part. */
+export interface Shape {
+  strokes: string
+  filled: string
+  body: Box
+  pins: ShapePin[]
+  /** Signs inside the body that stay upright. */
+  signs: { text: string; x: number; y: number }[]
+}
+
+interface Drawn {
+  strokes: string
+  filled?: string
+  body: Box
+  /** Roles with their place and the way they look. */
+  ends: [string, number, number, Way][]
+  signs?: Shape['signs']
+}
+
+const box = (left: number, top: number, right: number, bottom: number): Box => ({ left, top, right, bottom })
+
+/** Shapes after IEC 60617; the ends are where wires meet them. */
+const SHAPES: Record<string, Drawn> = {
+  resistor: {
+    strokes: 'M-30 0H-19M19 0H30M-19 -7H19V7H-19Z', body: box(-20, -8, 20, 8),
+    ends: [['1', -30, 0, 'west'], ['2', 30, 0, 'east']],
+  },
+  capacitor: {
+    strokes: 'M-30 0H-4M4 0H30M-4 -13V13M4 -13V13', body: box(-6, -14, 6, 14),
+    ends: [['1', -30, 0, 'west'], ['2', 30, 0, 'east']],
+  },
+  inductor: {
+    strokes: 'M-30 0H-20a5 5 0 0 1 10 0a5 5 0 0 1 10 0a5 5 0 0 1 10 0a5 5 0 0 1 10 0H30', body: box(-20, -7, 20, 3),
+    ends: [['1', -30, 0, 'west'], ['2', 30, 0, 'east']],
+  },
+  diode: {
+    strokes: 'M-30 0H-10M10 0H30M10 -11V11', filled: 'M-10 -11V11L10 0Z', body: box(-11, -12, 12, 12),
+    ends: [['anode', -30, 0, 'west'], ['cathode', 30, 0, 'east']],
+  },
+  clamp: {
+    strokes: 'M-30 0H-10M10 0H30M4 -11H10V11H16', filled: 'M-10 -11V11L10 0Z', body: box(-11, -12, 17, 12),
+    ends: [['anode', -30, 0, 'west'], ['cathode', 30, 0, 'east']],
+  },
+  amplifier: {
+    strokes: 'M-60 -20H-40M-60 20H-40M45 0H60M0 -50V-24M0 24V50', filled: 'M-40 -48V48L45 0Z', body: box(-40, -48, 46, 48),
+    ends: [['in-', -60, -20, 'west'], ['in+', -60, 20, 'west'], ['out', 60, 0, 'east'], ['v+', 0, -50, 'north'], ['v-', 0, 50, 'south']],
+    signs: [{ text: '−', x: -29, y: -20 }, { text: '+', x: -29, y: 20 }],
+  },
+  // The unit of a package that has its supply pins elsewhere.
+  'amplifier-unit': {
+    strokes: 'M-60 -20H-40M-60 20H-40M45 0H60', filled: 'M-40 -48V48L45 0Z', body: box(-40, -48, 46, 48),
+    ends: [['in-', -60, -20, 'west'], ['in+', -60, 20, 'west'], ['out', 60, 0, 'east']],
+    signs: [{ text: '−', x: -29, y: -20 }, { text: '+', x: -29, y: 20 }],
+  },
+  bipolar: {
+    strokes: 'M-30 0H-6M-6 -18V18M-6 -8L10 -22V-40M-6 8L10 22V40M2 21L10 22L7 14', body: box(-8, -24, 12, 24),
+    ends: [['collector', 10, -40, 'north'], ['base', -30, 0, 'west'], ['emitter', 10, 40, 'south']],
+  },
+  'bipolar-p': {
+    strokes: 'M-30 0H-6M-6 -18V18M-6 8L10 22V40M-6 -8L10 -22V-40M3 -10L-6 -8L-4 -17', body: box(-8, -24, 12, 24),
+    ends: [['collector', 10, 40, 'south'], ['base', -30, 0, 'west'], ['emitter', 10, -40, 'north']],
+  },
+  jfet: {
+    strokes: 'M-30 0H-6M-6 -18V18M-6 -12H10V-40M-6 12H10V40M-16 -4L-6 0L-16 4', body: box(-8, -20, 12, 20),
+    ends: [['drain', 10, -40, 'north'], ['gate', -30, 0, 'west'], ['source', 10, 40, 'south']],
+  },
+  'jfet-p': {
+    strokes: 'M-30 0H-6M-6 -18V18M-6 -12H10V-40M-6 12H10V40M-8 -4L-18 0L-8 4', body: box(-18, -20, 12, 20),
+    ends: [['drain', 10, 40, 'south'], ['gate', -30, 0, 'west'], ['source', 10, -40, 'north']],
+  },
+  mosfet: {
+    strokes: 'M-30 0H-12M-12 -16V16M-5 -20V-10M-5 -5V5M-5 10V20M-5 -15H10V-40M-5 15H10V40M-5 0H10V15M2 -4L-4 0L2 4',
+    body: box(-13, -21, 12, 21),
+    ends: [['drain', 10, -40, 'north'], ['gate', -30, 0, 'west'], ['source', 10, 40, 'south']],
+  },
+  'mosfet-p': {
+    strokes: 'M-30 0H-12M-12 -16V16M-5 -20V-10M-5 -5V5M-5 10V20M-5 -15H10V-40M-5 15H10V40M-5 0H10V-15M3 -4L9 0L3 4',
+    body: box(-13, -21, 12, 21),
+    ends: [['drain', 10, 40, 'south'], ['gate', -30, 0, 'west'], ['source', 10, -40, 'north']],
+  },
+  switch: {
+    strokes: 'M-30 0H-12M-12 0L11 -12M12 0H30M0 -6V30', body: box(-13, -13, 13, 8),
+    ends: [['a', -30, 0, 'west'], ['b', 30, 0, 'east'], ['control', 0, 30, 'south']],
+  },
+  'switch-written': {
+    strokes: 'M-30 0H-12M-12 0L11 -12M12 0H30M-10 30V14H10V30M0 -6V14', body: box(-13, -13, 13, 16),
+    ends: [['1', -30, 0, 'west'], ['2', 30, 0, 'east'], ['3', -10, 30, 'south'], ['4', 10, 30, 'south']],
+  },
+  'switch-current': {
+    strokes: 'M-30 0H-12M-12 0L11 -12M12 0H30', body: box(-13, -13, 13, 8),
+    ends: [['1', -30, 0, 'west'], ['2', 30, 0, 'east']],
+  },
+  transformer: {
+    strokes:
+      'M-40 -20H-20M-40 20H-20M40 -20H20M40 20H20M-20 -20a5 5 0 0 1 0 10a5 5 0 0 1 0 10a5 5 0 0 1 0 10a5 5 0 0 1 0 10' +
+      'M20 -20a5 5 0 0 0 0 10a5 5 0 0 0 0 10a5 5 0 0 0 0 10a5 5 0 0 0 0 10M-4 -22V22M4 -22V22',
+    body: box(-22, -24, 22, 24),
+    ends: [['primary+', -40, -20, 'west'], ['primary-', -40, 20, 'west'], ['secondary+', 40, -20, 'east'], ['secondary-', 40, 20, 'east']],
+  },
+  'source-written': {
+    strokes: 'M0 -40V-20M0 20V40', filled: 'M0 -20L20 0L0 20L-20 0Z', body: box(-21, -21, 21, 21),
+    ends: [['1', 0, -40, 'north'], ['2', 0, 40, 'south']],
+    signs: [{ text: '+', x: 12, y: -27 }],
+  },
+  'source-controlled': {
+    strokes: 'M0 -40V-20M0 20V40M-40 -20H-30V-10M-40 20H-30V10', filled: 'M0 -20L20 0L0 20L-20 0Z', body: box(-32, -21, 21, 21),
+    ends: [['1', 0, -40, 'north'], ['2', 0, 40, 'south'], ['3', -40, -20, 'west'], ['4', -40, 20, 'west']],
+    signs: [{ text: '+', x: 12, y: -27 }, { text: '+', x: -24, y: -20 }],
+  },
+}
+
+/** The pins of an element statement whose letter has a shape, in the order of its nodes. */
+const WRITTEN: Record<string, [shape: string, roles: string[]]> = {
+  R: ['resistor', ['1', '2']], C: ['capacitor', ['1', '2']], L: ['inductor', ['1', '2']],
+  D: ['diode', ['anode', 'cathode']], Q: ['bipolar', ['collector', 'base', 'emitter']],
+  J: ['jfet', ['drain', 'gate', 'source']], M: ['mosfet', ['drain', 'gate', 'source']],
+  S: ['switch-written', ['1', '2', '3', '4']], W: ['switch-current', ['1', '2']],
+}
+
+const SIDES: Record<string, Way> = { left: 'west', right: 'east', top: 'north', bottom: 'south' }
+
+/** How symbols of models and generic parts are looked up. */
+export interface SymbolBook {
+  model: (id: string) => ModelSymbol | undefined
+  generic: (key: string) => ModelSymbol | undefined
+  /** Whether a model is of an inverted polarity: its emitter or source stands on top. */
+  inverted: (id: string) => boolean
+}
+
+const INVERTED = new Set(['pnp', 'p-jfet', 'pmos', 'power-pmos'])
+const cache = new Map<string, Shape>()
+
+/** The shape of one symbol of a part; `unit` is "" or the letter of a unit in a package. */
+export function shapeOf(part: Part, unit: string, book: SymbolBook): Shape {
+  const pins = pinsOf(part, unit)
+  const known = (name: string, roles: readonly string[]) => {
+    const key = [name, ...pins, ...roles].join('|')
+    let shape = cache.get(key)
+    if (!shape) cache.set(key, (shape = named(name, pins, roles, unit)))
+    return shape
+  }
+  switch (part.kind) {
+    case 'resistor':
+    case 'capacitor':
+    case 'inductor':
+      return known(part.kind, ['1', '2'])
+    case 'statement': {
+      const letter = part.designator[0] ?? ''
+      const [name, roles] = WRITTEN[letter] ?? []
+      if (name && roles && pins.length >= roles.length) return known(name, roles)
+      if ('EGFHB'.includes(letter)) return pins.length === 4 ? known('source-controlled', pins) : known('source-written', pins)
+      return boxShape(pins.map((pin, k) => ({ pin, label: pin, side: k < Math.ceil(pins.length / 2) ? 'left' : 'right' })))
+    }
+    default: {
+      const symbol = part.kind === 'modelled' ? book.model(part.model.id) : book.generic(part.part)
+      const roles = pins.map((pin) => (unit ? pin.replace(`${unit}.`, '') : pin))
+      const turned = part.kind === 'modelled' ? book.inverted(part.model.id) : INVERTED.has(part.part)
+      const shape = symbol?.shape ?? 'box'
+      const name = turned && `${shape}-p` in SHAPES ? `${shape}-p` : unit && unit !== 'A' && shape === 'amplifier' ? 'amplifier-unit' : shape
+      const drawn = SHAPES[name]
+      if (drawn && drawn.ends.every(([role]) => roles.includes(role) || role.startsWith('v'))) return known(name, roles)
+      const sides = new Map(symbol?.pins.map((pin) => [pin.role, pin]))
+      return boxShape(
+        pins.map((pin, k) => {
+          const said = sides.get(roles[k] ?? '')
+          return { pin, label: said?.label || (roles[k] ?? pin), side: said?.side ?? (k < pins.length / 2 ? 'left' : 'right') }
+        }),
+      )
+    }
+  }
+}
+
+/** The pins of a part, or of one unit in a package: supply pins that all units share belong to the first. */
+export function pinsOf(part: Part, unit = ''): string[] {
+  if (part.kind !== 'modelled' && part.kind !== 'generic') return part.pins.map((_, k) => String(k + 1))
+  const all = Object.keys(part.pins)
+  if (!unit) return all
+  return all.filter((pin) => pin.startsWith(`${unit}.`) || (unit === 'A' && !/^[A-D]\./.test(pin)))
+}
+
+function named(name: string, pins: readonly string[], roles: readonly string[], unit: string): Shape {
+  const drawn = SHAPES[name] as Drawn
+  const ends = new Map(drawn.ends.map(([role, x, y, way]) => [role, { x, y, way }]))
+  let loose = 0
+  const placed = pins.map((pin, k): ShapePin => {
+    const role = roles[k] ?? (unit ? pin.replace(`${unit}.`, '') : pin)
+    const end = ends.get(role)
+    if (end) return { pin, ...end, label: '' }
+    // A pin that the shape does not know hangs below it.
+    const x = -20 + 10 * (loose % 2 ? 1 + loose : -loose)
+    loose += 1
+    return { pin, x, y: Math.ceil(drawn.body.bottom / GRID) * GRID + 10, way: 'south', label: role }
+  })
+  const leads = placed.filter((pin) => pin.label).map(({ x, y }) => `M${x} ${y}V${y - 20}`).join('')
+  return { strokes: drawn.strokes + leads, filled: drawn.filled ?? '', body: drawn.body, pins: placed, signs: drawn.signs ?? [] }
+}
+
+type BoxPin = { pin: string; label: string; side: string }
+
+/** A box with its pins around it, named inside. */
+function boxShape(pins: readonly BoxPin[]): Shape {
+  const of = (side: string) => pins.filter((pin) => pin.side === side)
+  const rows = Math.max(of('left').length, of('right').length, 1)
+  const widest = (side: string) => Math.max(0, ...of(side).map(({ label }) => label.length))
+  const columns = Math.max(of('top').length, of('bottom').length)
+  const level = of('top').length || of('bottom').length ? 20 : 0
+  const half = Math.max(30, 20 * Math.ceil((7 * (widest('left') + widest('right')) + 24) / 40), 10 + 20 * columns)
+  const high = 10 * Math.ceil(rows) + level
+  const top = -Math.ceil(high / GRID) * GRID
+  const places: Record<string, (k: number, n: number) => Point> = {
+    left: (k) => ({ x: -half - 20, y: -10 * (rows - 1) + 20 * k - ((10 * (rows - 1)) % 10) }),
+    right: (k) => ({ x: half + 20, y: -10 * (rows - 1) + 20 * k }),
+    top: (k, n) => ({ x: 40 * k - 20 * (n - 1), y: top - 20 }),
+    bottom: (k, n) => ({ x: 40 * k - 20 * (n - 1), y: -top + 20 }),
+  }
+  const placed: ShapePin[] = pins.map((pin) => {
+    const side = of(pin.side)
+    const at = (places[pin.side] ?? places['left'])?.(side.indexOf(pin), side.length) ?? { x: 0, y: 0 }
+    return { pin: pin.pin, label: pin.label, way: SIDES[pin.side] ?? 'west', ...at }
+  })
+  const leads = placed.map(({ x, y, way }) => `M${x} ${y}${{ west: 'h20', east: 'h-20', north: 'v20', south: 'v-20' }[way]}`).join('')
+  return {
+    strokes: leads, filled: `M${-half} ${top}H${half}V${-top}H${-half}Z`, body: box(-half, top, half, -top), pins: placed, signs: [],
+  }
+}

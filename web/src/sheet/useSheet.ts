@@ -1,0 +1,293 @@
+import type { Board, Check, Spread } from '@/api/client'
+import type { Change } from '@/stores/useEditing'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { isPin, partOf, type Drawn } from './ends'
+import { copied, meetings, middleOf, mirroredDrawing, movedDrawing, placedFragment, turnedDrawing, type Fragment } from './fragment'
+import { onGrid, type Point } from './geometry'
+import { renamedNet } from './nets'
+import { aligned, everything, mirrored, moved, removed, turned, withCarried, withCircuit } from './operations'
+import { symbolsIn } from './pieces'
+import { rerouted, Surroundings, wireKey, wireNets, pointsOf } from './routing'
+import { sceneOf, type Scene } from './scene'
+import type { SymbolBook } from './symbols'
+import { connected, settled, targetAt, type Target } from './wiring'
+
+/** What the sheet works on. */
+export interface SheetHost {
+  board: () => Board
+  circuit: () => Drawn
+  check: () => Check | undefined
+  book: () => SymbolBook
+  edit: (change: Change, what: string) => Promise<void>
+}
+
+const CLIPBOARD = 'verdad-copied'
+
+/** The state of a sheet that is being drawn on, and everything that can be done to it; pointer and keys both come here. */
+export function useSheet(host: SheetHost) {
+  const selection = shallowRef<ReadonlySet<string>>(new Set())
+  /** What is about to be placed, and where its middle is. */
+  const held = shallowRef<Fragment | null>(null)
+  const heldAt = ref<Point>({ x: 300, y: 200 })
+  /** A wire that has been begun: from where, and the corners set so far. */
+  const wiring = shallowRef<{ from: Target; at: Point } | null>(null)
+  const cursor = ref<Point>({ x: 300, y: 200 })
+  const message = ref('')
+
+  const scene = computed<Scene>(() => sceneOf(host.circuit(), host.check(), host.book()))
+  const taken = computed(() => new Set(host.board().circuits.flatMap((circuit) => circuit.parts.map((part) => part.designator))))
+
+  // What is gone is not selected any more.
+  watch(host.circuit, (circuit) => {
+    const present = new Set([...everything(circuit), ...circuit.drawing.wires.map(wireKey)])
+    if ([...selection.value].some((name) => !present.has(name))) {
+      selection.value = new Set([...selection.value].filter((name) => present.has(name)))
+    }
+  })
+
+  /** Change the circuit; what is refused is said and changes nothing. Whether it was done. */
+  function apply(change: (circuit: Drawn) => Drawn, what: string, spreads?: (spreads: Spread[]) => Spread[]): boolean {
+    const { id, drawing } = host.circuit()
+    try {
+      // Refusals show before anything is queued.
+      change(host.circuit())
+      host
+        .edit((board) => {
+          const drawn = withDrawing(board, id, drawing)
+          const next = withCircuit(drawn, id, change)
+          return spreads ? { ...next, spreads: spreads(next.spreads) } : next
+        }, what)
+        .catch(tell)
+      message.value = ''
+      return true
+    } catch (error) {
+      tell(error)
+      return false
+    }
+  }
+
+  function tell(error: unknown) {
+    message.value = error instanceof Error ? error.message : String(error)
+  }
+
+  // Selecting.
+
+  function select(names: Iterable<string>, more = false) {
+    selection.value = more ? new Set([...selection.value, ...names]) : new Set(names)
+  }
+  function toggle(name: string) {
+    const next = new Set(selection.value)
+    if (!next.delete(name)) next.add(name)
+    selection.value = next
+  }
+  const selectAll = () => select(everything(host.circuit()))
+
+  /** The symbol after (or before) the selected one, in the order of the parts. */
+  function step(by: 1 | -1): Point | null {
+    const { symbols } = scene.value
+    if (!symbols.length) return null
+    const at = symbols.findIndex(({ name }) => selection.value.has(name))
+    const next = symbols[(at + by + symbols.length) % symbols.length] ?? symbols[0]
+    if (!next) return null
+    select([next.name])
+    cursor.value = { x: next.pins[0]?.x ?? next.at.x, y: next.pins[0]?.y ?? next.at.y }
+    return next.at
+  }
+
+  // Changing what is selected.
+
+  const named = () => {
+    const names = [...selection.value].filter((name) => !name.includes('|'))
+    return names.length > 3 ? `${names.length} things` : names.join(', ')
+  }
+  /** The names are kept as they are now: a queued edit may be made again later. */
+  function withSelection(change: (circuit: Drawn, names: ReadonlySet<string>) => Drawn, what: string) {
+    const names = selection.value
+    if (names.size) return apply((circuit) => change(circuit, names), what)
+    return false
+  }
+  const move = (by: Point) => withSelection((circuit, names) => moved(circuit, names, by, host.book()), `${named()} moved`)
+  const remove = () => withSelection(removed, `${named() || 'a wire'} removed`)
+  const align = (axis: 'row' | 'column') => withSelection((circuit, names) => aligned(circuit, names, axis, host.book()), `${named()} aligned`)
+  const reroute = () =>
+    withSelection((circuit, names) => rerouted(circuit, host.book(), wiresOf(circuit, names)), 'wires led anew')
+
+  /** A quarter turn of what is held, or else of what is selected; the same for mirroring. */
+  function turn() {
+    if (held.value) held.value = { ...held.value, drawing: turnedDrawing(held.value.drawing, middleOf(held.value.drawing)) }
+    else withSelection((circuit, names) => turned(circuit, names, host.book()), `${named()} turned`)
+  }
+  function mirror() {
+    if (held.value) held.value = { ...held.value, drawing: mirroredDrawing(held.value.drawing, middleOf(held.value.drawing)) }
+    else withSelection((circuit, names) => mirrored(circuit, names, host.book()), `${named()} mirrored`)
+  }
+
+  // Holding and placing.
+
+  function hold(fragment: Fragment) {
+    wiring.value = null
+    selection.value = new Set()
+    held.value = fragment
+    heldAt.value = onGrid(cursor.value)
+    message.value = ''
+  }
+  /** Put down what is held; `again` keeps another one in hand. */
+  function place(again = false) {
+    const fragment = held.value
+    if (!fragment) return
+    const [at, book, names] = [heldAt.value, host.book(), taken.value]
+    let placed: Set<string> = new Set()
+    let more: Spread[] = []
+    const change = (circuit: Drawn) => {
+      const placing = placedFragment(circuit, fragment, at, names, book)
+      placed = placing.placed
+      more = placing.spreads
+      return placing.circuit
+    }
+    const words = fragment.parts.length ? 'placed' : 'mark placed'
+    if (!apply(change, words, (spreads) => [...spreads, ...more])) return
+    select(placed)
+    cursor.value = at
+    if (!again) held.value = null
+  }
+  /** Where pins of what is held would meet the sheet. */
+  const meets = computed(() => (held.value ? meetings(host.circuit(), held.value, heldAt.value, host.book()) : []))
+
+  function copy(): boolean {
+    if (!selection.value.size) return false
+    const fragment = copied(host.circuit(), selection.value, host.board().spreads)
+    localStorage.setItem(CLIPBOARD, JSON.stringify(fragment))
+    return true
+  }
+  function cut() {
+    if (copy()) remove()
+  }
+  /** What was copied, here or in another window. */
+  function paste() {
+    const text = localStorage.getItem(CLIPBOARD)
+    if (text) hold(JSON.parse(text) as Fragment)
+    else message.value = 'Nothing has been copied yet.'
+  }
+  function duplicate() {
+    if (selection.value.size) hold(copied(host.circuit(), selection.value, host.board().spreads))
+  }
+
+  // Wiring.
+
+  function begin(from: Target, at: Point) {
+    held.value = null
+    selection.value = new Set()
+    wiring.value = { from, at }
+    cursor.value = at
+    message.value = ''
+  }
+  /** The way a wire would take to a point. */
+  function wayTo(at: Point): Point[] {
+    const begun = wiring.value
+    return begun ? way(host.circuit(), host.book(), begun.from, begun.at, at) : []
+  }
+  /** End the wire at a target; on the free sheet a corner is set and the wire goes on. */
+  function end(target: Target, at: Point) {
+    const begun = wiring.value
+    if (!begun) return
+    const book = host.book()
+    const points = way(host.circuit(), book, begun.from, begun.at, at)
+    if (points.length < 2 && !('end' in target)) return
+    let corner = ''
+    const done = apply((circuit) => {
+      const next = connected(circuit, begun.from, target, points)
+      corner = 'free' in target ? (next.drawing.joints.at(-1)?.id ?? '') : ''
+      return next
+    }, 'wire drawn')
+    if (!done) return
+    wiring.value = corner ? { from: { end: corner }, at } : null
+    cursor.value = at
+  }
+  /** Give up a wire; a corner that it ended in goes too. */
+  function giveUp() {
+    const begun = wiring.value
+    wiring.value = null
+    held.value = null
+    if (begun && 'end' in begun.from && !isPin(begun.from.end)) {
+      const { end: id } = begun.from
+      const wires = host.circuit().drawing.wires.filter(({ ends }) => ends.includes(id))
+      const isJoint = host.circuit().drawing.joints.some((joint) => joint.id === id)
+      if (isJoint && wires.length === 1) apply((circuit) => removed(circuit, new Set([id])), 'wire given up')
+    }
+  }
+  /** Begin or end a wire at a point, whatever lies there. */
+  function wireAt(at: Point) {
+    const target = targetAt(host.circuit(), host.book(), at)
+    if (wiring.value) end(target ?? { free: at }, at)
+    else if (target) begin(target, at)
+  }
+  /** A wire between two pins by their names, such as R1.2 and U1.in+. */
+  function wireNamed(from: string, to: string) {
+    const surroundings = new Surroundings(host.circuit(), host.book())
+    const find = (name: string) => [...surroundings.places.keys()].find((key) => key.toLowerCase() === name.toLowerCase())
+    const ends = [find(from), find(to)]
+    const missing = ends[0] ? to : from
+    if (!ends[0] || !ends[1]) {
+      message.value = `There is no pin ${missing}. Pins are called R1.2 or U1.in+.`
+      return
+    }
+    const [a, b] = ends as [string, string]
+    const book = host.book()
+    apply((circuit) => rerouted(connected(circuit, { end: a }, { end: b }), book), `wire from ${a} to ${b}`)
+  }
+
+  function rename(old: string, net: string) {
+    return apply((circuit) => renamedNet(circuit, old, net), `net ${old} named ${net}`)
+  }
+
+  return {
+    selection, held, heldAt, wiring, cursor, message, scene, taken, meets,
+    apply, select, toggle, selectAll, step, move, remove, align, reroute, turn, mirror, hold, place, copy, cut, paste, duplicate,
+    begin, wayTo, end, giveUp, wireAt, wireNamed, rename,
+  }
+}
+
+export type Sheet = ReturnType<typeof useSheet>
+
+/** A board whose circuit has a drawing: the one that is shown, where none was stored yet. */
+function withDrawing(board: Board, id: string, drawing: Drawn['drawing']): Board {
+  return { ...board, circuits: board.circuits.map((circuit) => (circuit.id === id && !circuit.drawing ? { ...circuit, drawing } : circuit)) }
+}
+
+/** Wires that hang on what is selected, or are selected themselves. */
+function wiresOf(circuit: Drawn, names: ReadonlySet<string>): Set<string> {
+  const all = withCarried(circuit.drawing, names)
+  const belongs = (end: string) => (isPin(end) ? all.has(partOf(end)) : all.has(end))
+  return new Set(circuit.drawing.wires.filter((wire) => names.has(wireKey(wire)) || wire.ends.some(belongs)).map(wireKey))
+}
+
+/** A new wire's way around what is on the sheet. */
+function way(circuit: Drawn, book: SymbolBook, from: Target, start: Point, at: Point): Point[] {
+  if (start.x === at.x && start.y === at.y) return [start]
+  const surroundings = new Surroundings(circuit, book)
+  const { circuit: ready, end } = settled(circuit, from)
+  const net = netOf(ready, end)
+  const nets = wireNets(circuit)
+  const lying = circuit.drawing.wires.map((wire) => ({ net: nets.get(wireKey(wire)) ?? '', points: pointsOf(wire) }))
+  const leaving = 'end' in from ? surroundings.leaving(from.end) : undefined
+  const points = surroundings.gridFor(net, lying).route(start, [at], leaving)
+  return points ?? [start, { x: at.x, y: start.y }, at]
+}
+
+function netOf(circuit: Drawn, end: string): string {
+  const wire = circuit.drawing.wires.find(({ ends }) => ends.includes(end))
+  const found = wire && wireNets(circuit).get(wireKey(wire))
+  return found ?? ''
+}
+
+/** What is held, as it would lie on the sheet. */
+export function ghostOf(held: Fragment, at: Point, circuit: Drawn, book: SymbolBook) {
+  const middle = middleOf(held.drawing)
+  const drawing = movedDrawing(held.drawing, { x: at.x - middle.x, y: at.y - middle.y })
+  const ghost: Drawn = { ...circuit, parts: held.parts, drawing }
+  return {
+    symbols: symbolsIn(ghost, book),
+    wires: drawing.wires.map((wire) => ({ key: wireKey(wire), net: '', points: pointsOf(wire) })),
+    marks: drawing.marks,
+  }
+}
