@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
 
 from verdad_core.board.document import Check, Circuit, FrequencySweep
 from verdad_core.board.elaborate import Models
@@ -14,6 +15,8 @@ from verdad_core.errors import BoardError, Place
 from verdad_core.intake.generic import GENERIC_PARTS, generic_elements
 from verdad_core.intake.model import Model
 from verdad_core.netlist.models import TYPES
+from verdad_core.netlist.reader import Netlist, read
+from verdad_core.netlist.writer import write
 from verdad_core.units import parse_value
 
 _LETTERS = {"resistor": "r", "capacitor": "c", "inductor": "l"}
@@ -158,7 +161,19 @@ def _model_files(circuit: Circuit, models: Models) -> Iterator[str]:
     for bundle in {model.bundle.digest: model.bundle for model in used}.values():
         for file in bundle.files:
             yield f"* model file {file.name}"
-            yield from (f"* {line}" if _is_outside(line) else line for line in file.text.rstrip("\n").split("\n"))
+            yield from _definitions(file.text, bundle.texts)
+
+
+def _definitions(text: str, texts: Mapping[str, str]) -> Iterator[str]:
+    """A model file's lines; of one that holds a circuit besides, what it defines."""
+    netlist = read(text, texts=texts)
+    if netlist.top.cards or netlist.commands:
+        top = replace(netlist.top, cards=[], nodesets={}, initial={})
+        _, *lines, _, _ = write(Netlist(top=top)).split("\n")
+        yield from lines
+        return
+    for line in text.rstrip("\n").split("\n"):
+        yield f"* {line}" if _is_outside(line) else line
 
 
 def _is_outside(line: str) -> bool:

@@ -62,7 +62,7 @@ class Choice:
     key: str = ""
     model: ModelReference | None = None
     units: int = 1
-    #: A fixture's volts or ohms, the words of a note, or the two ends of a wire.
+    #: A fixture's volts or ohms, the words of a note, the two ends of a wire, or the pin that a mark is put on.
     text: str = ""
 
 
@@ -120,12 +120,23 @@ def _net(rest: Sequence[str], example: str) -> str:
 
 def _label(rest: Sequence[str]) -> Choice:
     net = _net(rest, "label vref")
-    return Choice("label", f"net name {net}", net=net)
+    return Choice("label", f"net name {net}", net=net, text=_pin(rest[1:]))
 
 
 def _rail(rest: Sequence[str]) -> Choice:
     net = _net(rest, "rail +5V")
-    return Choice("rail", f"supply rail {net}", net=net)
+    return Choice("rail", f"supply rail {net}", net=net, text=_pin(rest[1:]))
+
+
+def _ground(rest: Sequence[str]) -> Choice:
+    return Choice("ground", "ground", net="gnd", text=_pin(rest))
+
+
+def _pin(rest: Sequence[str]) -> str:
+    """The pin that a mark goes to, such as R1.2, where one is named."""
+    if len(rest) > 1 or (rest and "." not in rest[0]):
+        raise ValueTextError(f"'{' '.join(rest)}' is no pin", remedy="Name a pin such as R1.2, or leave it out.")
+    return rest[0] if rest else ""
 
 
 def _note(rest: Sequence[str]) -> Choice:
@@ -153,9 +164,7 @@ def _wire(rest: Sequence[str]) -> Choice:
 
 
 _STATEMENTS: dict[str, _Reader] = {
-    "gnd": lambda rest: Choice("ground", "ground", net="gnd"),
-    "ground": lambda rest: Choice("ground", "ground", net="gnd"),
-    "label": _label, "rail": _rail, "note": _note, "wire": _wire,
+    "gnd": _ground, "ground": _ground, "label": _label, "rail": _rail, "note": _note, "wire": _wire,
     "supply": _fixture("supply", "V", "", "supply +5V 5"), "source": _fixture("source", "Ω", "0", "source in 50"),
     "load": _fixture("load", "Ω", "", "load out 10k"),
 }  # fmt: skip

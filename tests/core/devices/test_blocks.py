@@ -83,3 +83,11 @@ def test_modulator_and_driver_at_rest() -> None:
 def test_a_converter_input_is_open_at_rest() -> None:
     point = operating_point(structure("vin in 0 0.7\nr1 in x 1k\nx1 x 0 converter_input"))
     assert point.value("x") == pytest.approx(0.7, rel=1e-6)
+
+
+def test_an_amplifier_without_any_offset_amplifies_at_exactly_zero() -> None:
+    """Between equal supplies neither half of its output conducts at rest; both must take over from there."""
+    text = SUPPLIES + "vin in 0 dc 0 ac 1\nx1 in out vcc vee out opamp\nrl out 0 10k"
+    result = ac(structure(text), np.array([10.0, 1e3]), [("out", "0")])
+    # 1 / (1 + 1/A) with A = 1e5 at 10 Hz, with f/gbw = 1e-3 at 1 kHz across: 5e-7 in size.
+    assert np.abs(result.values[0, 0]) == pytest.approx(1.0, abs=2e-5)

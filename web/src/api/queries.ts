@@ -21,6 +21,8 @@ export function useBoard(id: MaybeRefOrGetter<string>) {
     queryKey: computed(() => keys.board(toValue(id))),
     queryFn: () => boardView(client.GET('/api/boards/{board_id}', { params: { path: { board_id: toValue(id) } } })),
     staleTime: 0,
+    // A document is replaced, never changed: nothing in it needs watching.
+    shallow: true,
   })
 }
 

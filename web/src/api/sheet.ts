@@ -13,6 +13,8 @@ export function useTyped(text: MaybeRefOrGetter<string>) {
   })
 }
 
+export const fetchTyped = (text: string) => unwrap(client.GET('/api/typed', { params: { query: { text } } }))
+
 export function useStages() {
   return useQuery({ queryKey: ['stages'], queryFn: () => unwrap(client.GET('/api/stages')), staleTime: Infinity })
 }
@@ -47,15 +49,16 @@ export function usePaste(board: MaybeRefOrGetter<string>) {
 }
 
 /** The electrical review of a circuit, with one check's fixture around it. */
-export function useReview(board: MaybeRefOrGetter<string>, circuit: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string | undefined>) {
+export function useReview(board: MaybeRefOrGetter<string>, circuit: MaybeRefOrGetter<string | undefined>, check: MaybeRefOrGetter<string | undefined>) {
   return useQuery({
     queryKey: computed(() => ['derived', toValue(board), 'review', toValue(circuit), toValue(check)]),
     queryFn: ({ signal }) =>
       unwrap(
         client.GET('/api/boards/{board_id}/circuits/{circuit_id}/review', {
-          params: { path: { board_id: toValue(board), circuit_id: toValue(circuit) }, query: { check: toValue(check) ?? null } }, signal,
+          params: { path: { board_id: toValue(board), circuit_id: toValue(circuit) ?? '' }, query: { check: toValue(check) ?? null } }, signal,
         }),
       ),
+    enabled: computed(() => toValue(circuit) !== undefined),
     placeholderData: keepPreviousData,
   })
 }

@@ -17,7 +17,9 @@ const cutoff = computed(() => {
   const id = props.check.measurements.find((measurement) => measurement.key === 'upper_cutoff')?.id
   return props.result?.measured.find((measured) => measured.id === id)?.value ?? null
 })
-const calm = computed(() => props.result?.findings.every((finding) => finding.severity === 'note') ?? true)
+// Notes on models stand in the review.
+const findings = computed(() => props.result?.findings.filter(({ severity, place }) => severity !== 'note' || !place?.part) ?? [])
+const calm = computed(() => findings.value.every((finding) => finding.severity === 'note'))
 </script>
 
 <template>
@@ -29,7 +31,7 @@ const calm = computed(() => props.result?.findings.every((finding) => finding.se
     </header>
     <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
     <template v-else-if="result">
-      <FindingList v-if="result.findings.length" class="findings" :class="{ calm }" :findings="result.findings" />
+      <FindingList v-if="findings.length" class="findings" :class="{ calm }" :findings="findings" />
       <div class="shown" :class="{ stale: computing }">
         <ResponseChart v-if="result.response" class="chart" :response="result.response" :cutoff="cutoff" />
         <table class="ruled">

@@ -67,6 +67,11 @@ function onPointerDown(event: PointerEvent) {
     return sheet.place(event.shiftKey)
   }
   const hit = hitAt(scene.value, joints.value, at)
+  if (sheet.attaching.value) {
+    if (hit && 'net' in hit && hit.net) sheet.attach({ ...sheet.attaching.value, net: hit.net })
+    else sheet.message.value = 'There is no net here. Click a pin or a wire.'
+    return
+  }
   if (sheet.wiring.value) return finish(hit, at)
   if (!hit) {
     drag.value = { kind: 'box', from: at, to: at, more: event.shiftKey }
@@ -246,7 +251,7 @@ function onEnter() {
 }
 
 function onEscape() {
-  if (sheet.held.value || sheet.wiring.value) sheet.giveUp()
+  if (sheet.held.value || sheet.wiring.value || sheet.attaching.value) sheet.giveUp()
   else sheet.select([])
   drag.value = null
   sheet.message.value = ''
@@ -330,7 +335,7 @@ defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), 
 </script>
 
 <template>
-  <div class="canvas" :class="{ placing: sheet.held.value, wiring: sheet.wiring.value }">
+  <div class="canvas" :class="{ placing: sheet.held.value, wiring: sheet.wiring.value || sheet.attaching.value }">
     <svg
       ref="svg" tabindex="0" role="application" :aria-label="`Drawing of ${circuit.title}`" aria-roledescription="sheet"
       @pointerdown="onPointerDown" @pointermove="onPointerMove" @pointerup="onPointerUp" @pointercancel="onPointerCancel"
@@ -347,7 +352,7 @@ defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), 
           <path v-for="(wire, k) in scene.fixtureWires" :key="`w${k}`" class="wire" :d="path(wire.points)" />
           <g v-for="(flag, k) in scene.flags" :key="`f${k}`">
             <path class="strokes" :d="`M${flag.x} ${flag.y}l${flag.left ? 8 : -8} -5v10Z`" />
-            <text class="net-name" :x="flag.x + (flag.left ? 12 : -12)" :y="flag.y + 4" :text-anchor="flag.left ? 'start' : 'end'">{{ flag.net }}</text>
+            <text class="net-name" :x="flag.x" :y="flag.y + 18" text-anchor="middle">{{ flag.net }}</text>
           </g>
           <g v-for="drawing in scene.fixtures" :key="drawing.fixture.name" class="symbol" :data-fixture="drawing.fixture.name">
             <path v-if="drawing.filled" class="filled" :d="drawing.filled" />

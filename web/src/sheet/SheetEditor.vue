@@ -6,7 +6,7 @@ import { mdiCrosshairsGps, mdiFlipHorizontal, mdiKeyboardOutline, mdiMinus, mdiP
 import { ref, useTemplateRef, watch } from 'vue'
 import { arranged } from './arrange'
 import type { Drawn } from './ends'
-import { fixturePath, withFixture, withFixtureField } from './fixing'
+import { fixturePath, withFixtureField } from './fixing'
 import { ofCircuit } from './fragment'
 import KeysDialog from './KeysDialog.vue'
 import { fragmentOf } from './placing'
@@ -42,25 +42,18 @@ const keys = ref(false)
 /** A net that was clicked and can be named. */
 const net = ref('')
 const naming = ref('')
-watch(() => props.circuit.id, () => ((net.value = ''), sheet.giveUp()))
+watch(() => props.circuit.id, () => ((net.value = ''), sheet.giveUp(), sheet.select([])))
 
-async function choose(choice: Choice) {
+function choose(choice: Choice) {
   const fragment = fragmentOf(choice)
-  if (fragment) sheet.hold(fragment)
-  else if (choice.what === 'stage') {
+  if (fragment) {
+    sheet.hold(fragment)
+    if (choice.text && choice.what !== 'note') sheet.placeAt(choice.text)
+  } else if (choice.what === 'stage') {
     stage.value = choice.key
     return
   } else if (choice.what === 'wire') sheet.wireNamed(...(choice.text.split(' ') as [string, string]))
-  else {
-    const { id } = props.circuit
-    const check = props.check?.id
-    await props
-      .edit((board) => {
-        const circuit = board.circuits.find((other) => other.id === id)
-        return circuit ? withFixture(board, circuit, check, choice) : board
-      }, `${choice.what} at ${choice.net} added`)
-      .catch((error: unknown) => (sheet.message.value = error instanceof Error ? error.message : String(error)))
-  }
+  else sheet.attach(choice)
   canvas.value?.focus()
 }
 
@@ -111,7 +104,13 @@ function show(parts: string[], pins: string[], nets: string[]) {
 }
 
 const hasWire = () => [...sheet.selection.value].some((name) => props.circuit.drawing.wires.some((wire) => wireKey(wire) === name))
-defineExpose({ show, focus: () => canvas.value?.focus(), fit: () => canvas.value?.fit(), canvas, sheet, openStages: () => (stage.value = 'follower') })
+function chooseAttached(choice: Choice) {
+  sheet.giveUp()
+  sheet.attaching.value = choice
+  canvas.value?.focus()
+}
+
+defineExpose({ choose, chooseAttached, show, focus: () => canvas.value?.focus(), fit: () => canvas.value?.fit(), canvas, sheet, openStages: () => (stage.value = 'follower') })
 </script>
 
 <template>
@@ -132,6 +131,7 @@ defineExpose({ show, focus: () => canvas.value?.focus(), fit: () => canvas.value
       </div>
       <p v-if="sheet.message.value" class="message" role="alert">{{ sheet.message.value }}</p>
       <p v-else-if="sheet.held.value" class="message hint">Move it with the pointer or the arrows. Enter or a click puts it down, Space turns it, Esc lets go.</p>
+      <p v-else-if="sheet.attaching.value" class="message hint">Click the net that the {{ sheet.attaching.value.what }} is attached to; Esc gives up.</p>
       <p v-else-if="sheet.wiring.value" class="message hint">Click or press Enter on a pin or a wire to end it, on the paper for a corner; Esc gives up.</p>
     </div>
     <div class="bar">

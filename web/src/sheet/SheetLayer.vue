@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { Mark, SheetNote } from './ends'
 import type { Point } from './geometry'
 import MarkGlyph from './MarkGlyph.vue'
@@ -6,7 +7,7 @@ import type { SceneSymbol, SceneText } from './pieces'
 import SymbolGlyph from './SymbolGlyph.vue'
 
 /** Wires, joints, symbols, marks and notes, drawn; used for the sheet, and for what is being placed or dragged. */
-defineProps<{
+const props = defineProps<{
   symbols: readonly SceneSymbol[]
   wires: readonly { key: string; net: string; points: Point[] }[]
   marks: readonly Mark[]
@@ -19,13 +20,15 @@ defineProps<{
 }>()
 const emit = defineEmits<{ edit: [part: string] }>()
 
-const path = (points: readonly Point[]) => (points.length > 1 ? `M${points.map(({ x, y }) => `${x} ${y}`).join('L')}` : '')
+/** Where pins and marks touch, a wire has no length. */
+const seen = computed(() => props.wires.filter(({ points }) => points.length > 1))
+const path = (points: readonly Point[]) => `M${points.map(({ x, y }) => `${x} ${y}`).join('L')}`
 </script>
 
 <template>
   <g class="layer">
     <path
-      v-for="wire in wires" :key="wire.key" v-memo="[wire, selection?.has(wire.key), net === wire.net]" class="wire"
+      v-for="wire in seen" :key="wire.key" v-memo="[wire, selection?.has(wire.key), net === wire.net]" class="wire"
       :class="{ selected: selection?.has(wire.key), shown: net && net === wire.net }" :data-wire="wire.key" :data-net="wire.net"
       :d="path(wire.points)"
     />

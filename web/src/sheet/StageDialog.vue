@@ -62,7 +62,7 @@ function place() {
         <div class="goals">
           <v-text-field
             v-for="goal in stage.goals" :key="`${stage.key}.${goal.symbol}`" v-model="goals[goal.symbol]" class="mono" :label="`${goal.title} (${goal.symbol})`"
-            :suffix="goal.unit" hide-details maxlength="32"
+            :suffix="goal.unit" hide-details maxlength="32" :autofocus="goal === stage.goals[0]"
           />
           <v-select v-if="amplifies" v-model="opAmp" :items="opAmps" label="Op-amp" hide-details />
         </div>
@@ -116,6 +116,10 @@ form {
 .list {
   display: flex;
   flex-direction: column;
+}
+
+.list :deep(.v-input) {
+  flex: none;
 }
 
 ul {

@@ -1,7 +1,7 @@
 import type { Circuit, Part } from '@/api/client'
 import type { ELK, ElkExtendedEdge, ElkNode } from 'elkjs/lib/elk-api'
 import { emptyDrawing, netByEnd, symbolsOf, type Drawing, type Drawn, type Mark, type Placed } from './ends'
-import { around, GRID, snapped, type Box, type Point, type Turn, type Way } from './geometry'
+import { around, GRID, piecesOf, snapped, type Box, type Point, type Turn, type Way } from './geometry'
 import { renet } from './nets'
 import { markBox, sceneSymbol, type SceneSymbol } from './pieces'
 import { asPairs, Surroundings } from './routing'
@@ -114,10 +114,9 @@ function wired(circuit: Drawn, book: SymbolBook): Drawn {
 /** The grid points of a polyline that are neither its ends nor its bends, and the bends. */
 function inside(points: readonly Point[]): Point[] {
   const found: Point[] = []
-  points.slice(1).forEach((b, k) => {
-    const a = points[k] as Point
-    const [dx, dy] = [Math.sign(b.x - a.x) * GRID, Math.sign(b.y - a.y) * GRID]
-    for (let { x, y } = a; x !== b.x || y !== b.y; x += dx, y += dy) if (k > 0 || x !== a.x || y !== a.y) found.push({ x, y })
+  piecesOf(points).forEach(([a, b], k) => {
+    const steps = Math.max(Math.abs(b.x - a.x), Math.abs(b.y - a.y)) / GRID
+    for (let n = k > 0 ? 0 : 1; n < steps; n++) found.push({ x: a.x + ((b.x - a.x) * n) / steps, y: a.y + ((b.y - a.y) * n) / steps })
   })
   return found
 }

@@ -16,7 +16,7 @@ export function hitAt(scene: Scene, joints: readonly { id: string; x: number; y:
   for (const symbol of scene.symbols) {
     for (const pin of symbol.pins) if (near(pin)) return { kind: 'end', end: pin.end, at: { x: pin.x, y: pin.y }, net: pin.net }
   }
-  for (const joint of joints) if (near(joint)) return { kind: 'end', end: joint.id, at: { x: joint.x, y: joint.y }, net: '' }
+  for (const joint of joints) if (near(joint)) return { kind: 'end', end: joint.id, at: { x: joint.x, y: joint.y }, net: netAt(scene, joint) }
   for (const mark of scene.marks) if (near(mark)) return { kind: 'end', end: mark.id, at: { x: mark.x, y: mark.y }, net: mark.net }
   for (const wire of scene.wires) {
     for (const [a, b] of piecesOf(wire.points)) {
@@ -30,6 +30,8 @@ export function hitAt(scene: Scene, joints: readonly { id: string; x: number; y:
   }
   return null
 }
+
+const netAt = (scene: Scene, { id }: { id: string }) => scene.wires.find(({ ends }) => ends.includes(id))?.net ?? ''
 
 /** The grid point of a level or plumb piece that is nearest to a point. */
 function onPiece(a: Point, b: Point, at: Point): Point {

@@ -74,7 +74,7 @@ function supplyDrawing(fixture: Extract<Fixture, { kind: 'supply' }>, x: number,
 
 function sourceDrawing(fixture: Fixture, x: number, y: number): FixtureDrawing {
   const behind = fixture.kind === 'source' && !/^0+(\.0*)?\s*(Ω|ohm)?$/i.test(fixture.resistance)
-  const left = x - (behind ? 90 : 50)
+  const left = x - 90
   const lead = behind ? `M${left} ${y + 25}V${y}H${x - 70}M${x - 10} ${y}H${x}M${x - 70} ${y}h11m38 0h11M${x - 59} ${y - 7}h38v14h-38Z` : `M${left} ${y + 25}V${y}H${x}`
   const wave = fixture.kind === 'source' ? `M${left - 8} ${y + 40}c3 -9 5 -9 8 0s5 9 8 0` : fixture.kind === 'written source' && fixture.quantity === 'current' ? `M${left} ${y + 48}V${y + 33}l-4 6m4 -6l4 6` : `M${left - 8} ${y + 45}v-10h8v10h8v-10`
   const texts = [sceneText(fixture.name.replaceAll('-', ' '), left + 22, y + 36, 'start', 'designator')]

@@ -1,10 +1,10 @@
 import type { Choice, Part, Spread } from '@/api/client'
 import { ofDrawing, ofPart, type Fragment } from './fragment'
 
-/** The part that a typed line stands for, with open pins; its designator is a wish. */
+/** The part that a typed line stands for, its pins on no net yet; its designator is a wish. */
 export function partOf(choice: Choice): Part {
   const designator = `${choice.letter}1`
-  const open = (pins: readonly string[]) => Object.fromEntries(pins.map((pin) => [pin, 'open']))
+  const open = (pins: readonly string[]) => Object.fromEntries(pins.map((pin) => [pin, '']))
   const roles = choice.symbol?.pins.map(({ role }) => role) ?? []
   if (choice.kind === 'modelled' && choice.model) {
     const { units } = choice
@@ -13,7 +13,7 @@ export function partOf(choice: Choice): Part {
     return { kind: 'modelled', designator, model: choice.model, units, pins: open(units > 1 ? [...own, ...shared] : roles), settings: {} }
   }
   if (choice.kind === 'generic') return { kind: 'generic', designator, part: choice.key, pins: open(roles), settings: {} }
-  return { kind: choice.kind as 'resistor', designator, value: choice.value, pins: ['open', 'open'] }
+  return { kind: choice.kind as 'resistor', designator, value: choice.value, pins: ['', ''] }
 }
 
 /** Pins that all units in one package share. */

@@ -85,13 +85,7 @@ export class RoutingGrid {
   addWire(points: readonly Point[]) {
     points.forEach((point) => this.addPoint(point))
     for (const [a, b] of piecesOf(points)) {
-      const sign = a.y === b.y ? LEVEL : PLUMB
-      const [dx, dy] = [Math.sign(b.x - a.x) * GRID, Math.sign(b.y - a.y) * GRID]
-      for (let { x, y } = a; x !== b.x + dx || y !== b.y + dy; x += dx, y += dy) {
-        const k = this.index({ x, y })
-        if (k >= 0) this.cells[k] = (this.cells[k] ?? 0) | sign
-        if (!dx && !dy) break
-      }
+      this.fill(boxOf([a, b]), a.y === b.y ? LEVEL : PLUMB)
     }
   }
 

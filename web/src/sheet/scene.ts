@@ -39,6 +39,9 @@ export interface Scene {
   bounds: Box
 }
 
+/** The smallest board that is drawn. */
+const LEAST = { width: 480, height: 300 }
+
 /** How wide a line of volts is. */
 const VOLTS = 9
 
@@ -63,6 +66,8 @@ export function sceneOf(circuit: Drawn, check: Check | undefined, book: SymbolBo
   ]
   const content = inside.length ? around(inside) : { left: 200, top: 120, right: 600, bottom: 340 }
   const edge = grown(content, 40)
+  edge.right = Math.max(edge.right, edge.left + LEAST.width)
+  edge.bottom = Math.max(edge.bottom, edge.top + LEAST.height)
   for (const side of ['left', 'top'] as const) edge[side] = Math.floor(edge[side] / GRID) * GRID
   for (const side of ['right', 'bottom'] as const) edge[side] = Math.ceil(edge[side] / GRID) * GRID
   const outside = check ? outsideOf(circuit, check, edge, surroundings, wires) : { fixtures: [], fixtureWires: [], flags: [] }
@@ -84,10 +89,11 @@ function outsideOf(circuit: Drawn, check: Check, edge: Box, surroundings: Surrou
     if (place) add(net, place)
   }
   for (const wire of wires) for (const point of wire.points) add(wire.net, point)
-  const marked = new Set(circuit.drawing.marks.filter(({ kind }) => kind !== 'label').map(({ net }) => net))
+  // A net that has a name on the sheet is attached to by that name.
+  const marked = new Set(circuit.drawing.marks.map(({ net }) => net))
   const anchors = (net: string, side: 'left' | 'right') => {
     const found = points.get(net)
-    if (!found || marked.has(net)) return undefined
+    if (!found) return undefined
     const outer = (side === 'left' ? Math.min : Math.max)(...found.map(({ x }) => x))
     // Of several places as far out, the highest: that is where the signal runs.
     return Math.min(...found.filter(({ x }) => x === outer).map(({ y }) => y))

@@ -1,9 +1,10 @@
-import type { Board, Check, Spread } from '@/api/client'
+import type { Board, Check, Choice, Spread } from '@/api/client'
 import type { Change } from '@/stores/useEditing'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { isPin, partOf, type Drawn } from './ends'
 import { copied, meetings, middleOf, mirroredDrawing, movedDrawing, placedFragment, turnedDrawing, type Fragment } from './fragment'
 import { onGrid, type Point } from './geometry'
+import { withFixture } from './fixing'
 import { renamedNet } from './nets'
 import { aligned, everything, mirrored, moved, removed, turned, withCarried, withCircuit } from './operations'
 import { symbolsIn } from './pieces'
@@ -32,6 +33,8 @@ export function useSheet(host: SheetHost) {
   /** A wire that has been begun: from where, and the corners set so far. */
   const wiring = shallowRef<{ from: Target; at: Point } | null>(null)
   const cursor = ref<Point>({ x: 300, y: 200 })
+  /** A fixture that the next click on a net attaches to it. */
+  const attaching = shallowRef<Choice | null>(null)
   const message = ref('')
 
   const scene = computed<Scene>(() => sceneOf(host.circuit(), host.check(), host.book()))
@@ -153,6 +156,39 @@ export function useSheet(host: SheetHost) {
   /** Where pins of what is held would meet the sheet. */
   const meets = computed(() => (held.value ? meetings(host.circuit(), held.value, heldAt.value, host.book()) : []))
 
+  /** Put what is held onto a pin by its name. */
+  function placeAt(pin: string) {
+    const places = new Surroundings(host.circuit(), host.book()).places
+    const found = [...places].find(([end]) => end.toLowerCase() === pin.toLowerCase())
+    if (!found) {
+      held.value = null
+      message.value = `There is no pin ${pin}. Pins are called R1.2 or U1.in+.`
+      return
+    }
+    // A name stands away from its part.
+    const fragment = held.value
+    const [way] = new Surroundings(host.circuit(), host.book()).leaving(found[0])
+    if (fragment && way === 'west') {
+      const marks = fragment.drawing.marks.map((mark) => (mark.kind === 'label' ? { ...mark, turn: 2 as const } : mark))
+      held.value = { ...fragment, drawing: { ...fragment.drawing, marks } }
+    }
+    heldAt.value = found[1]
+    place()
+  }
+
+  /** Attach a fixture to a net of the circuit. */
+  function attach(choice: Choice) {
+    const { id, drawing } = host.circuit()
+    const check = host.check()?.id
+    attaching.value = null
+    host
+      .edit((board) => {
+        const circuit = board.circuits.find((other) => other.id === id)
+        return circuit ? withFixture(withDrawing(board, id, drawing), circuit, check, choice) : board
+      }, `${choice.what} at ${choice.net} added`)
+      .catch(tell)
+  }
+
   function copy(): boolean {
     if (!selection.value.size) return false
     const fragment = copied(host.circuit(), selection.value, host.board().spreads)
@@ -208,6 +244,7 @@ export function useSheet(host: SheetHost) {
     const begun = wiring.value
     wiring.value = null
     held.value = null
+    attaching.value = null
     if (begun && 'end' in begun.from && !isPin(begun.from.end)) {
       const { end: id } = begun.from
       const wires = host.circuit().drawing.wires.filter(({ ends }) => ends.includes(id))
@@ -241,7 +278,7 @@ export function useSheet(host: SheetHost) {
   }
 
   return {
-    selection, held, heldAt, wiring, cursor, message, scene, taken, meets,
+    selection, held, heldAt, wiring, attaching, attach, placeAt, cursor, message, scene, taken, meets,
     apply, select, toggle, selectAll, step, move, remove, align, reroute, turn, mirror, hold, place, copy, cut, paste, duplicate,
     begin, wayTo, end, giveUp, wireAt, wireNamed, rename,
   }

@@ -1,6 +1,6 @@
 import { RequestProblem, type Board } from '@/api/client'
 import { useBoard, useSaveBoard } from '@/api/queries'
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, toValue, watchEffect, type MaybeRefOrGetter } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, toValue, watch, watchEffect, type MaybeRefOrGetter } from 'vue'
 import { useHistory } from './history'
 
 export type Change = (board: Board) => Board
@@ -26,13 +26,16 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
   const pending = shallowRef<readonly Pending[]>([])
   watchEffect(() => history.open(toValue(id)))
 
-  /** The board as it is shown: what is saved, with the edits that wait. */
-  const board = computed(() => {
-    const saved = query.data.value?.board
-    return saved && pending.value.reduce((present, { change }) => change(present), saved)
-  })
-
+  /** The board as it is shown: what is saved, with the edits that wait. Edits may read what depends on the board. */
+  const board = shallowRef<Board>()
   let saving = false
+  function show() {
+    const saved = query.data.value?.board
+    board.value = saved && pending.value.reduce((present, { change }) => change(present), saved)
+  }
+  // While a save is under way, its answer is here before its edits are struck off: they would count twice.
+  watch(query.data, () => saving || show(), { immediate: true, flush: 'sync' })
+
   async function flush() {
     if (saving || conflict.value) return
     saving = true
@@ -46,11 +49,13 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
           if (conflict.value) return
           const [first] = batch
           pending.value = pending.value.slice(1)
+          show()
           first?.failed(outcome)
         }
       }
     } finally {
       saving = false
+      show()
     }
   }
 
@@ -64,6 +69,7 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
         await save.mutateAsync({ revision: present.revision, board: next, what: words(batch) })
       }
       pending.value = pending.value.slice(batch.length)
+      show()
       for (const { done } of batch) done()
     } catch (error) {
       if (error instanceof RequestProblem && error.status === 409) conflict.value = error.message
@@ -74,6 +80,7 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
   function queue(change: Change, what: string): Promise<void> {
     return new Promise<void>((done, failed) => {
       pending.value = [...pending.value, { change, what, done, failed }]
+      show()
       void flush()
     })
   }
@@ -113,9 +120,10 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
   async function resolve(mine: boolean) {
     const present = board.value
     const waiting = pending.value
-    pending.value = []
     await query.refetch()
+    pending.value = []
     conflict.value = ''
+    show()
     for (const { done } of waiting) done()
     if (mine && present) await queue(() => present, 'put on top of another window’s change')
   }

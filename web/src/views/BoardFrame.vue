@@ -78,7 +78,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
           :icon="mdiRedo" size="small" variant="text" :title="`Redo (Ctrl Shift Z)${editing.redoing.value && `: ${editing.redoing.value}`}`" aria-label="Redo"
           :disabled="!editing.canRedo.value" @click="step('redo')"
         />
-        <small class="soft" role="status">{{ editing.saving.value ? 'saving' : 'saved' }}</small>
+        <small class="soft" aria-live="polite" :data-saving="editing.saving.value">{{ editing.saving.value ? 'saving' : 'saved' }}</small>
       </div>
       <ol>
         <li v-for="name in STEPS" :key="name">
@@ -99,7 +99,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
       <v-alert v-if="editing.error.value" type="error" variant="tonal" :text="editing.error.value.message" />
       <p v-else-if="editing.loading.value" class="soft">Reading the board …</p>
       <router-view v-else-if="document_" :key="board" v-slot="{ Component }">
-        <component :is="Component" :board-id="board" :board="document_" :revision="editing.revision.value" :edit="editing.edit" />
+        <component :is="Component" :board-id="board" :board="document_" :revision="editing.revision.value" :saving="editing.saving.value" :edit="editing.edit" />
       </router-view>
     </div>
   </v-main>

@@ -7,6 +7,7 @@ import type { Drawn } from '@/sheet/ends'
 import { emptyDrawing } from '@/sheet/ends'
 import { savePng, saveSvg, saveText } from '@/sheet/exports'
 import { withResponse } from '@/sheet/fixing'
+import PartsMenu from '@/sheet/PartsMenu.vue'
 import PasteDialog from '@/sheet/PasteDialog.vue'
 import PointCard from '@/sheet/PointCard.vue'
 import ResponseCard from '@/sheet/ResponseCard.vue'
@@ -15,7 +16,7 @@ import RevisionsDialog from '@/sheet/RevisionsDialog.vue'
 import SheetEditor from '@/sheet/SheetEditor.vue'
 import { useBook } from '@/sheet/useBook'
 import { withCircuitNamed, withNewCircuit, withoutCircuit } from '@/stores/edits'
-import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, useTemplateRef, watch, watchEffect } from 'vue'
 import type { BoardPage } from './page'
 
 const props = defineProps<BoardPage>()
@@ -33,9 +34,13 @@ const checkId = ref(circuit.value?.checks[0]?.id)
 const check = computed(() => circuit.value?.checks.find(({ id }) => id === checkId.value) ?? circuit.value?.checks[0])
 const isPast = computed(() => past.value !== null)
 
-const present = computed(() => (isPast.value ? undefined : check.value?.id))
-const { data: result, error, isFetching } = useCheck(() => props.boardId, present)
-const review = useReview(() => props.boardId, () => circuit.value?.id ?? '', present)
+// The service knows of a circuit or check once it is saved.
+const known = shallowRef<{ circuit: string | undefined; check: string | undefined }>({ circuit: undefined, check: undefined })
+watchEffect(() => {
+  if (!props.saving) known.value = isPast.value ? { circuit: undefined, check: undefined } : { circuit: circuit.value?.id, check: check.value?.id }
+})
+const { data: result, error, isFetching } = useCheck(() => props.boardId, () => known.value.check)
+const review = useReview(() => props.boardId, () => known.value.circuit, () => known.value.check)
 
 /** The circuit with its drawing: its own, or one that is laid out for it. */
 const drawn = shallowRef<Drawn>()
@@ -179,6 +184,7 @@ async function goBack() {
             <option v-for="other in circuit?.checks" :key="other.id" :value="other.id">{{ other.title }}</option>
           </select>
         </label>
+        <PartsMenu @choose="editor?.choose($event)" @attach="editor?.chooseAttached($event)" @trouble="trouble = $event" />
         <v-btn size="small" variant="text" @click="editor?.openStages()">Stages</v-btn>
         <v-btn size="small" variant="text" @click="pasting = true">Paste a netlist</v-btn>
         <v-menu>
@@ -252,12 +258,17 @@ header {
   align-items: center;
   display: flex;
   flex-wrap: wrap;
-  gap: 2px 8px;
+  gap: 2px 4px;
   margin-bottom: 6px;
 }
 
 h1 {
   font-size: 1.125rem;
+}
+
+header :deep(.v-btn) {
+  min-width: 0;
+  padding: 0 8px;
 }
 
 .gap {

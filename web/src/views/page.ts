@@ -6,6 +6,8 @@ export interface BoardPage {
   board: Board
   /** The number of the state that is saved. */
   revision: number
+  /** Whether edits are shown that are not saved yet: what the service knows is then older. */
+  saving: boolean
   /** Shows and saves what the function makes of the board; rejects with the reason, the board being as it was. */
   edit: (change: (board: Board) => Board, what?: string) => Promise<void>
 }

@@ -1,0 +1,164 @@
+"""Netlists taken over as circuits, and circuits written as netlists: both ways nothing may change."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.circuits import DEMO_MODELS, demo
+from verdad_core.analyses.ac import ac
+from verdad_core.analyses.operating_point import operating_point
+from verdad_core.board.document import Circuit
+from verdad_core.board.elaborate import elaborate
+from verdad_core.board.from_netlist import ShelfModel, TakenOver, from_netlist, placed_models
+from verdad_core.board.parts import Generic, Modelled, ModelReference, Resistor, Statement
+from verdad_core.board.to_netlist import to_netlist
+from verdad_core.engine.structure import Structure, compile_structure
+from verdad_core.errors import BoardError, NetlistError
+from verdad_core.intake.bundle import bundle
+from verdad_core.intake.model import Model
+from verdad_core.netlist.flatten import flatten
+from verdad_core.netlist.reader import read
+from verdad_core.units import parse_value, plain_value
+
+EVERYTHING = """
+.param twice=2 rr=4.7k
+.func double(x) {2*x}
+r1 in n1 {rr}
+Rload out 0 10k tc1=1m
+c_f n1 0 33n
+e1 o2 0 n1 0 {twice}
+e2 o3 0 poly(2) n1 0 o2 0 0 1 1
+b1 o4 0 v=double(v(n1))+i(v_in)
+rb4 o4 0 1k
+x1 n1 out vcc vee out opamp gbw=8meg
+d1 n1 0 dd 2
+.model dd d(is=1n)
+q1 vcc n1 e qq
+re e 0 1k
+.model qq npn(bf=200)
+s1 n1 0 o2 0 sww
+.model sww sw(vt=10)
+l1 in l2a 1m
+rl2 l2a 0 10
+l2 o3x 0 4m
+rl o3x o3 1k
+k1 l1 l2 0.9
+f1 0 o4 v_in 2
+rx o3x 0 1k
+v_in in 0 dc 1 ac 1
+v1 vcc 0 5
+v2 vee 0 -5
+i1 0 n1 pulse(0 1m 0 1u 1u 1m 2m)
+.ac dec 10 1 1meg
+"""
+
+
+def taken(text: str, models: dict[str, ShelfModel] | None = None, used: frozenset[str] = frozenset()) -> TakenOver:
+    return from_netlist(read(text).require(), models or {}, used, "c1", "Pasted")
+
+
+def whole(circuit: Circuit, models: dict[str, Model] | None = None) -> Structure:
+    return compile_structure(elaborate(circuit, circuit.checks[0], models or {}))
+
+
+def test_a_netlist_of_everything_simulates_as_before() -> None:
+    took = taken(EVERYTHING)
+    before = compile_structure(flatten(read(EVERYTHING)).elements)
+    after = whole(took.circuit)
+    assert Counter(e.family for e in after.elements) - Counter({"resistor": 1}) == Counter(
+        e.family for e in before.elements
+    )
+    old, new = operating_point(before).node_voltages(), operating_point(after).node_voltages()
+    for net in ("n1", "out", "o2", "o3", "o4", "e"):
+        # A source without a resistance stands behind a micro-ohm on a board.
+        assert new[net] == pytest.approx(old[net], rel=1e-6, abs=1e-9)
+    f = np.array([1e3, 1e5])
+    assert ac(after, f, [("o4", "0")]).values == pytest.approx(ac(before, f, [("o4", "0")]).values, rel=1e-5)
+
+
+def test_kinds_of_parts_and_names() -> None:
+    took = taken(EVERYTHING)
+    parts = {part.designator: part for part in took.circuit.parts}
+    assert isinstance(parts["R1"], Resistor)
+    assert parts["R1"].value == "4.7k"
+    assert isinstance(parts["U1"], Generic)
+    assert parts["U1"].settings == {"gbw": "8M"}
+    assert isinstance(parts["E1"], Statement)
+    assert (parts["E1"].pins, parts["E1"].text) == (("o2", "gnd", "n1", "gnd"), "{twice}")
+    assert took.names["rload"] == next(p.designator for p in parts.values() if getattr(p, "text", "").endswith("0.001"))
+    assert "i(vin)" in parts["B1"].text if isinstance(parts["B1"], Statement) else False
+    [check] = took.circuit.checks
+    assert (check.source, check.output) == ("vin", "out")
+    assert [fixture.kind for fixture in check.fixtures] == ["source", "supply", "supply", "written source"]
+
+
+def test_models_on_the_shelf_become_parts_with_roles() -> None:
+    text = ".subckt amp p n o\nr1 p n 1meg\ne1 o 0 p n 1e5\n.ends\nx7 in fb fb amp\nrl fb 0 1k\nvin in 0 1\n"
+    files, _ = bundle([("pasted.cir", text.encode())])
+    assert placed_models(read(text)) == ["amp"]
+    shelf = {"amp": ShelfModel(ModelReference(id="amp-1", name="amp"), ("in+", "in-", "out"))}
+    took = taken(text, shelf, frozenset({"U7", "R1"}))
+    [amplifier, _] = took.circuit.parts
+    assert isinstance(amplifier, Modelled)
+    assert (amplifier.designator, amplifier.pins) == ("U1", {"in+": "in", "in-": "fb", "out": "fb"})
+    models = {"amp-1": Model(files, "pasted.cir", "amp", ("in+", "in-", "out"))}
+    assert operating_point(whole(took.circuit, models)).value("fb") == pytest.approx(1, rel=2e-5)
+    written = to_netlist(took.circuit, models, took.circuit.checks[0])
+    again = compile_structure(flatten(read(written, has_title=True).require()).elements)
+    assert operating_point(again).value("fb") == pytest.approx(1, rel=2e-5)
+
+
+@pytest.mark.parametrize("text", ["* nothing\n", ".subckt a b c\nr1 b c 1\n.ends\n"])
+def test_a_text_without_elements_is_refused(text: str) -> None:
+    with pytest.raises(NetlistError, match="nothing to draw"):
+        taken(text)
+
+
+def test_a_statement_that_fails_names_its_part() -> None:
+    took = taken("r1 a 0 1k\nb1 a 0 i=v(a)\nv1 a 0 1\n")
+    parts = [
+        part.model_copy(update={"text": "i={v(a)*}"}) if part.designator == "B1" else part
+        for part in took.circuit.parts
+    ]
+    with pytest.raises(BoardError) as caught:
+        whole(took.circuit.model_copy(update={"parts": tuple(parts)}))
+    assert caught.value.place.part == "B1"
+
+
+def test_the_demo_is_written_and_read_back() -> None:
+    [circuit] = demo().circuits
+    text = to_netlist(circuit, DEMO_MODELS, circuit.checks[0])
+    read_back = operating_point(compile_structure(flatten(read(text, has_title=True).require()).elements))
+    original = operating_point(whole(circuit, dict(DEMO_MODELS)))
+    assert read_back.value("out") == pytest.approx(original.value("out"), rel=1e-9)
+
+
+def test_the_board_only_has_nothing_of_the_fixture() -> None:
+    [circuit] = demo().circuits
+    names = {card.name for card in read(to_netlist(circuit, DEMO_MODELS), has_title=True).top.cards}
+    assert names == {"r1", "r2", "c1", "xu1", "r3", "r4", "c2", "c3"}
+
+
+node = st.sampled_from(["0", "a", "b", "c", "d"])
+value = st.floats(1e-12, 1e9)
+line = st.tuples(st.sampled_from("rcl"), node, node, value).filter(lambda item: item[1] != item[2])
+
+
+@given(st.lists(line, min_size=1, max_size=12))
+def test_connections_and_values_survive_the_way_there_and_back(lines: list[tuple[str, str, str, float]]) -> None:
+    text = "".join(f"{kind}{k} {a} {b} {size!r}\n" for k, (kind, a, b, size) in enumerate(lines, 1))
+    circuit = taken(text).circuit
+    assert [part.kind for part in circuit.parts if isinstance(part, Statement)] == []
+    back = flatten(read(to_netlist(circuit, {}), has_title=True).require()).elements
+    for old, new in zip(flatten(read(text)).elements, back, strict=True):
+        assert (old.family, old.nodes, dict(old.values)) == (new.family, new.nodes, dict(new.values))
+
+
+@given(st.floats(allow_nan=False, allow_infinity=False))
+def test_plain_values_are_read_back_exactly(number: float) -> None:
+    assert parse_value(plain_value(number)) == number

@@ -1,0 +1,86 @@
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from verdad_core.errors import ValueTextError
+from verdad_core.intake.symbols import default_symbol
+from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
+
+ROLES = ("in+", "in-", "v+", "v-", "out")
+SHELF = [
+    ShelfEntry("ovn1-x", "ovn1", "op-amp", ROLES, default_symbol("op-amp", ROLES, ROLES), "an amplifier"),
+    ShelfEntry("ovn12-x", "ovn12", "diode", ("anode", "cathode"), default_symbol("diode", ("anode", "cathode"))),
+]
+
+
+def first(text: str) -> Choice:
+    return read_typed(text, SHELF)[0]
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "letter", "value", "tolerance"),
+    [
+        ("r 4k7 1%", "resistor", "R", "4k7", 1.0), ("R 4k7", "resistor", "R", "4k7", None),
+        ("c 100n x7r", "capacitor", "C", "100n", 10.0), ("c 100n 5% x7r", "capacitor", "C", "100n", 5.0),
+        ("l 10u", "inductor", "L", "10u", None), ("r", "resistor", "R", "", None),
+        ("r ±0.1% 10k", "resistor", "R", "10k", 0.1),
+    ],
+)  # fmt: skip
+def test_parts_with_values(text: str, kind: str, letter: str, value: str, tolerance: float | None) -> None:
+    choice = first(text)
+    assert (choice.what, choice.kind, choice.letter) == ("part", kind, letter)
+    assert (choice.value, choice.tolerance) == (value, tolerance)
+
+
+@pytest.mark.parametrize(
+    ("text", "what", "net", "more"),
+    [
+        ("gnd", "ground", "gnd", ""), ("gnd C1.2", "ground", "gnd", "C1.2"), ("label vref", "label", "vref", ""),
+        ("label out U1.out", "label", "out", "U1.out"), ("rail +5V", "rail", "+5V", ""), ("+12V", "rail", "+12V", ""),
+        ("note mind the gap", "note", "", "mind the gap"), ("wire R1.2 U1.in+", "wire", "", "R1.2 U1.in+"),
+        ("source in 50", "source", "in", "50"), ("supply -5V -5", "supply", "-5V", "-5"),
+        ("load out 10k", "load", "out", "10k"),
+    ],
+)  # fmt: skip
+def test_marks_fixtures_and_wires(text: str, what: str, net: str, more: str) -> None:
+    choice = first(text)
+    assert (choice.what, choice.net, choice.text) == (what, net, more)
+
+
+def test_models_generic_parts_and_stages_by_the_beginning_of_their_names() -> None:
+    assert [choice.model.name for choice in read_typed("ovn1", SHELF) if choice.model] == ["ovn1", "ovn12"]
+    assert first("ovn12").letter == "D"
+    assert first("ovn1 x2").units == 2
+    assert (first("q").key, first("q").letter) == ("npn", "Q")
+    assert first("pnp").key == "pnp"
+    assert first("u").key == "opamp"
+    assert {choice.key for choice in read_typed("low-pass", SHELF)} == {"low-pass-follower", "low-pass-feedback"}
+    assert read_typed("  ", SHELF) == []
+
+
+@pytest.mark.parametrize(
+    ("text", "message"),
+    [
+        ("r 10kk", "two prefixes"), ("r 1n F", "neither"), ("c 100n y5x", "neither a tolerance nor a grade"),
+        ("r -5", "above zero"),
+        ("r 4k7 200%", "is not one"), ("label", "a net's name is missing"), ("label a b", "is no pin"),
+        ("wire R1.1", "two ends"),
+        ("supply +5V", "has no V"), ("zzz", "nothing is called 'zzz'"), ("note", "the note is empty"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_read_says_why(text: str, message: str) -> None:
+    with pytest.raises(ValueTextError, match=message) as caught:
+        read_typed(text, SHELF)
+    assert caught.value.remedy or "neither" in message or "two prefixes" in message or "above" in message
+
+
+@given(st.text(max_size=60))
+def test_any_text_is_read_or_refused_with_words(text: str) -> None:
+    try:
+        choices = read_typed(text, SHELF)
+    except ValueTextError as error:
+        assert error.message
+    else:
+        assert all(choice.title for choice in choices)

@@ -1,0 +1,355 @@
+"""Drawing on the sheet, through the real interface."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.e2e.netlists import CONVERTER, SIXTY_PARTS, SWAPPED
+
+
+@pytest.fixture
+def blank(page: Page, address: str) -> Page:
+    """A new board's blank sheet, with the keys on it."""
+    expect.set_options(timeout=20_000)
+    page.goto(address)
+    page.get_by_role("button", name="New board").click()
+    page.get_by_label("Name of the board").fill("Trial")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("A blank sheet.")).to_be_visible()
+    paper(page).focus()
+    return page
+
+
+def paper(page: Page) -> Locator:
+    return page.get_by_role("application")
+
+
+def typed(page: Page, text: str, *keys: str) -> None:
+    """Type a line on the sheet, take what it means, then press keys."""
+    page.keyboard.type(text)
+    expect(page.get_by_role("option").first).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("listbox", name="What can be placed")).to_have_count(0)
+    for key in keys:
+        press(page, key)
+
+
+def press(page: Page, key: str) -> None:
+    """A key, or several presses of it: "ArrowLeft 3"."""
+    name, _, count = key.partition(" ")
+    for _ in range(int(count or 1)):
+        page.keyboard.press(name)
+
+
+def nets(page: Page) -> dict[str, str]:
+    """The net of each pin on the sheet's first circuit, as the service has it."""
+    expect(page.locator("[data-saving=false]")).to_be_visible()
+    address = re.sub(r"/sheet.*", "", page.url).replace("/boards/", "/api/boards/")
+    found: dict[str, str] = {}
+    for circuit in page.request.get(address).json()["board"]["circuits"]:
+        for part in circuit["parts"]:
+            pins = part["pins"].items() if isinstance(part["pins"], dict) else enumerate(part["pins"], 1)
+            found |= {f"{part['designator']}.{pin}": net for pin, net in pins}
+    return found
+
+
+def joined(page: Page, *ends: str) -> bool:
+    found = nets(page)
+    return len({found[end] for end in ends}) == 1
+
+
+def draw_wire(page: Page, start: str, end: str) -> None:
+    """Drag from pin to pin."""
+    a, b = (page.locator(f"[data-end='{name}']").bounding_box() for name in (start, end))
+    assert a is not None
+    assert b is not None
+    page.mouse.move(a["x"] + a["width"] / 2, a["y"] + a["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(b["x"] + b["width"] / 2 + 20, b["y"] + 20, steps=4)
+    page.mouse.move(b["x"] + b["width"] / 2, b["y"] + b["height"] / 2, steps=4)
+    page.mouse.up()
+
+
+def test_a_two_stage_filter_by_keyboard_alone(blank: Page) -> None:
+    """Two RC sections of 1/(2π 10 kΩ 10 nF) = 1591.5 Hz, each with a follower behind it.
+
+    Two equal sections fall to half power at f √(√2 - 1) = 0.6436 f = 1024.3 Hz.
+    """
+    typed(blank, "r 10k 1%", "Enter")
+    # Upright, with its upper pin on the resistor's right one.
+    typed(blank, "c 10n x7r", "Space", "ArrowRight 3", "ArrowDown 3", "Enter")
+    typed(blank, "gnd", "ArrowDown 3", "Enter")
+    typed(blank, "u", "Shift+ArrowRight 2", "ArrowRight 4", "Shift+ArrowUp", "ArrowUp 3", "Enter", "Escape")
+    # With the cursor: from the output, which is the next pin to the right, to the inverting input.
+    press(blank, "Control+ArrowRight")
+    press(blank, "Enter")
+    press(blank, "ArrowLeft 12")
+    press(blank, "ArrowUp 2")
+    press(blank, "Enter")
+    typed(blank, "wire R1.2 U1.in+")
+    typed(blank, "rail +5V U1.v+")
+    typed(blank, "rail -5V U1.v-")
+    press(blank, "Control+a")
+    press(blank, "Control+d")
+    press(blank, "Shift+ArrowRight 8")
+    press(blank, "Enter")
+    typed(blank, "wire U1.out R2.1")
+    typed(blank, "label in R1.1")
+    typed(blank, "label out U2.out")
+    assert joined(blank, "U1.in-", "U1.out", "R2.1")
+    assert joined(blank, "R1.2", "C1.1", "U1.in+")
+    assert joined(blank, "R2.2", "C2.1", "U2.in+")
+    assert nets(blank)["U2.out"] == "out"
+    for fixture in ("source in 0", "supply +5V 5", "supply -5V -5", "load out 10k"):
+        typed(blank, fixture)
+    expect(blank.locator(".review")).to_contain_text("nothing to remark")
+    for _ in range(60):
+        if blank.evaluate("document.activeElement.textContent.trim()") == "Measure it":
+            break
+        blank.keyboard.press("Tab")
+    blank.keyboard.press("Enter")
+    expect(blank.locator("[data-measured=cutoff]")).to_have_text(re.compile(r"102\d Hz|1\.02\d kHz"))
+
+
+def test_a_two_stage_filter_by_mouse_alone(blank: Page) -> None:
+    box = paper(blank).bounding_box()
+    assert box is not None
+    for x in (300, 420):
+        blank.get_by_role("button", name="Stages").click()
+        blank.get_by_role("button", name="RC two-port").click()
+        expect(blank.get_by_role("table", name="Values")).to_contain_text("1.000 µF")
+        blank.get_by_role("button", name="Place it").click()
+        expect(blank.locator(".ghost [data-symbol]").first).to_be_visible()
+        blank.mouse.move(box["x"] + x, box["y"] + 200)
+        blank.mouse.click(box["x"] + x, box["y"] + 200)
+        expect(blank.locator(".ghost")).to_have_count(0)
+    draw_wire(blank, "C1.1", "R2.1")
+    assert joined(blank, "R1.2", "C1.1", "R2.1")
+    blank.get_by_role("button", name="Parts").click()
+    blank.get_by_role("button", name="Source, 50 Ω").click()
+    pin = blank.locator("[data-end='R1.1']").bounding_box()
+    assert pin is not None
+    blank.mouse.click(pin["x"] + 3, pin["y"] + 3)
+    expect(blank.locator("[data-fixture=source]")).to_be_visible()
+    blank.get_by_label("Output net").select_option(nets(blank)["C2.1"])
+    blank.get_by_role("button", name="Measure it").click()
+    # Loaded by the second section: 1/(2π RC) times 0.3742 (poles of 1 + 3s + s²), a little less behind 50 Ω.
+    expect(blank.locator("[data-measured=cutoff]")).to_have_text(re.compile(r"5\d\.\d+ Hz"))
+
+
+#: Words over words, and wires through symbols' bodies, as the browser has drawn them.
+OVERLAPS = """() => {
+  const found = new Set()
+  const texts = [...document.querySelectorAll('.world text')].filter((text) => text.textContent.trim())
+    .map((text) => ({ words: text.textContent, box: text.getBoundingClientRect() }))
+  texts.forEach((a, k) => {
+    for (const b of texts.slice(k + 1)) {
+      // Boxes of text have air above and below.
+      const aside = a.box.right - 1 < b.box.left || b.box.right - 1 < a.box.left
+      const apart = aside || a.box.top + 3 >= b.box.bottom || b.box.top + 3 >= a.box.bottom
+      if (!apart) found.add(`${a.words} over ${b.words}`)
+    }
+  })
+  const bodies = [...document.querySelectorAll('[data-symbol]')].map((symbol) => {
+    const filled = symbol.querySelector('.filled')
+    const { left, right, top, bottom } = (filled ?? symbol.querySelector('.strokes')).getBoundingClientRect()
+    return { name: symbol.dataset.symbol, left, right, top, bottom, open: !filled }
+  })
+  for (const path of document.querySelectorAll('path.wire')) {
+    const matrix = path.getScreenCTM()
+    for (let at = 0; at <= path.getTotalLength(); at += 4) {
+      const { x, y } = path.getPointAtLength(at).matrixTransform(matrix)
+      for (const { name, left, right, top, bottom, open } of bodies) {
+        // Symbols without a filled body are measured with their leads, which wires may touch.
+        const lead = open ? 14 * matrix.a : 2
+        const [across, down] = right - left > bottom - top ? [lead, 2] : [2, lead]
+        const beside = x <= left + across || x >= right - across
+        if (!beside && y > top + down && y < bottom - down) found.add(`a wire over ${name}`)
+      }
+    }
+  }
+  return [...found]
+}"""
+
+
+def no_overlaps(page: Page) -> None:
+    """No wire crosses a symbol's body, no words lie over words: measured on what the browser drew."""
+    trouble = page.evaluate(OVERLAPS)
+    assert trouble == []
+
+
+@pytest.mark.parametrize("source", [SIXTY_PARTS, CONVERTER], ids=["sixty parts", "converter"])
+def test_a_pasted_netlist_is_drawn_legibly(blank: Page, source: str) -> None:
+    blank.get_by_role("button", name="Paste a netlist").click()
+    blank.get_by_label("Netlist", exact=True).fill(source)
+    blank.get_by_role("button", name="Draw it").click()
+    blank.get_by_role("button", name="Look at it").click()
+    expect(blank.locator("[data-symbol]").first).to_be_visible()
+    no_overlaps(blank)
+
+
+def test_the_demo_circuit_is_drawn_legibly(sheet: Page) -> None:
+    expect(sheet.get_by_text("−4.870 mV")).to_be_visible()
+    no_overlaps(sheet)
+
+
+def test_swapped_inputs_are_found_by_the_review(blank: Page) -> None:
+    blank.get_by_role("button", name="Paste a netlist").click()
+    blank.get_by_label("Netlist", exact=True).fill(SWAPPED)
+    blank.get_by_role("button", name="Draw it").click()
+    blank.get_by_role("button", name="Look at it").click()
+    remark = blank.locator("[data-rule='inputs likely swapped']")
+    expect(remark).to_contain_text("comes back to in+")
+    remark.get_by_role("button", name="Show it").click()
+    expect(blank.locator("[data-symbol=U1].selected")).to_be_visible()
+
+
+def test_a_netlist_that_cannot_be_read_says_where(blank: Page) -> None:
+    blank.get_by_role("button", name="Paste a netlist").click()
+    blank.get_by_label("Netlist", exact=True).fill("r1 a 0 1k\nr2 a\n")
+    blank.get_by_role("button", name="Draw it").click()
+    expect(blank.get_by_role("alert")).to_contain_text("line 2")
+    expect(blank.get_by_label("Netlist", exact=True)).to_have_value("r1 a 0 1k\nr2 a\n")
+
+
+def test_copies_go_from_circuit_to_circuit(sheet: Page) -> None:
+    paper(sheet).focus()
+    press(sheet, "Control+a")
+    press(sheet, "Control+c")
+    sheet.get_by_role("button", name="Circuit and files").click()
+    sheet.get_by_text("New circuit").click()
+    expect(sheet.get_by_text("A blank sheet.")).to_be_visible()
+    paper(sheet).focus()
+    press(sheet, "Control+v")
+    press(sheet, "Enter")
+    expect(sheet.locator("[data-symbol=U2]")).to_be_visible()
+    found = nets(sheet)
+    assert found["U2.out"] == found["R7.2"] != found["R7.1"] == found["U2.in-"]
+    assert found["U2.v+"] == "+5V"
+
+
+def test_five_hundred_steps_are_undone(blank: Page) -> None:
+    typed(blank, "r 1k", "Enter")
+    start = nets(blank)
+    where = blank.locator("[data-end='R1.1']").get_attribute("cx")
+    for _ in range(250):
+        press(blank, "ArrowRight")
+        press(blank, "ArrowDown")
+    expect(blank.locator("[data-end='R1.1']")).to_have_attribute("cx", str(int(where or 0) + 2500))
+    expect(blank.locator("[data-saving=false]")).to_be_visible(timeout=60_000)
+    for _ in range(500):
+        blank.keyboard.press("Control+z")
+    expect(blank.locator("[data-end='R1.1']")).to_have_attribute("cx", where or "", timeout=60_000)
+    assert nets(blank) == start
+    blank.keyboard.press("Control+z")
+    expect(blank.get_by_text("A blank sheet.")).to_be_visible()
+
+
+def test_a_reload_in_the_middle_of_a_drag_loses_nothing(sheet: Page) -> None:
+    before = nets(sheet)
+    box = sheet.locator("[data-symbol=R2] .strokes").bounding_box()
+    assert box is not None
+    middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    sheet.mouse.move(*middle)
+    sheet.mouse.down()
+    sheet.mouse.move(middle[0] + 40, middle[1] + 60, steps=5)
+    expect(sheet.locator(".wire.selected").first).to_be_visible()
+    sheet.reload()
+    expect(sheet.locator("[data-symbol=R2]")).to_be_visible()
+    assert nets(sheet) == before
+
+
+def test_a_part_that_is_moved_keeps_its_nets(sheet: Page) -> None:
+    before = nets(sheet)
+    box = sheet.locator("[data-symbol=R2] .strokes").bounding_box()
+    assert box is not None
+    middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    sheet.mouse.move(*middle)
+    sheet.mouse.down()
+    sheet.mouse.move(middle[0] + 30, middle[1] + 90, steps=5)
+    sheet.mouse.up()
+    expect(sheet.get_by_role("button", name="Undo")).to_be_enabled()
+    assert nets(sheet) == before
+    after = sheet.locator("[data-symbol=R2] .strokes").bounding_box()
+    assert after is not None
+    assert after["y"] > box["y"] + 50
+    no_overlaps(sheet)
+    expect(sheet.locator("[data-measured=bandwidth]")).to_have_text("951.5 Hz")
+
+
+def in_two_windows(page: Page, change: Callable[[Page, str], None]) -> Page:
+    """The same board in a second window, changed in both; the second one's change meets the first one's."""
+    other = page.context.new_page()
+    other.goto(page.url)
+    expect(other.locator("[data-symbol]").first).to_be_visible()
+    change(page, "66n")
+    expect(page.get_by_role("button", name="C1, 66n")).to_be_visible()
+    expect(page.locator("[data-saving=false]")).to_be_visible()
+    change(other, "10n")
+    return other
+
+
+def test_two_windows_ask_before_one_overwrites_the_other(sheet: Page) -> None:
+    def change(page: Page, value: str) -> None:
+        page.get_by_role("button", name="C1, 33n").click()
+        page.get_by_label("Value of C1").fill(value)
+        page.keyboard.press("Enter")
+
+    other = in_two_windows(sheet, change)
+    expect(other.get_by_text("changed in another window")).to_be_visible()
+    other.get_by_role("button", name="Put mine on top").click()
+    expect(other.get_by_role("button", name="C1, 10n")).to_be_visible()
+    expect(other.get_by_text("changed in another window")).to_have_count(0)
+    sheet.reload()
+    expect(sheet.get_by_role("button", name="C1, 10n")).to_be_visible()
+
+
+def test_an_earlier_revision_is_looked_at_and_returned_to(sheet: Page) -> None:
+    sheet.get_by_role("button", name="C1, 33n").click()
+    sheet.get_by_label("Value of C1").fill("47n")
+    sheet.keyboard.press("Enter")
+    expect(sheet.get_by_role("button", name="C1, 47n")).to_be_visible()
+    sheet.get_by_role("button", name="Circuit and files").click()
+    sheet.get_by_text("Revisions").click()
+    expect(sheet.get_by_role("cell", name="C1 set to 47n")).to_be_visible()
+    sheet.get_by_role("button", name="Look at it").last.click()
+    expect(sheet.get_by_role("status").filter(has_text="Nothing can be changed here")).to_be_visible()
+    expect(sheet.get_by_role("button", name="C1, 33n")).to_be_visible()
+    sheet.get_by_role("button", name="Return to it").click()
+    expect(sheet.locator("[data-measured=bandwidth]")).to_have_text("951.5 Hz")
+
+
+def test_files_are_exported(sheet: Page) -> None:
+    def exported(entry: str) -> str:
+        sheet.get_by_role("button", name="Circuit and files").click()
+        with sheet.expect_download() as download:
+            sheet.get_by_text(entry, exact=True).click()
+        return download.value.path().read_bytes().decode("utf-8", "replace")
+
+    board = exported("Netlist, board only")
+    assert "ovn4183" in board
+    assert "geophone" not in board.splitlines()[0:14]
+    assert ".ac dec 50" in exported("Netlist with fixture")
+    drawing = exported("Drawing as SVG")
+    assert drawing.startswith("<svg")
+    assert ">R2<" in drawing
+    assert "PNG" in exported("Drawing as PNG")[:8]
+    assert "C2 C3,2,capacitor,100 nF," in exported("Parts list (CSV)")
+
+
+def test_a_net_is_named_by_a_click_on_its_wire(sheet: Page) -> None:
+    box = sheet.locator("[data-net-label=filt]").bounding_box()
+    assert box is not None
+    sheet.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] + 3)
+    name = sheet.get_by_label("Name of the net")
+    name.fill("smooth")
+    name.press("Enter")
+    assert nets(sheet)["C1.1"] == "smooth"
+    sheet.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] + 3)
+    name.fill("out")
+    name.press("Enter")
+    expect(sheet.get_by_role("alert")).to_contain_text("There is a net out already")
