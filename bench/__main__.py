@@ -1,4 +1,4 @@
-"""Speed of the engine as ratios against references in the same run: `./verdad bench`.
+"""Speed as ratios against references in the same run: `./verdad bench`.
 
 Each case is timed a few times in turn with its reference; the medians' ratio is printed. Nothing here is asserted.
 """
@@ -16,7 +16,7 @@ from itertools import chain
 import numpy as np
 from scipy.optimize import root
 
-from bench import in_time
+from bench import in_time, on_the_sheet
 from bench.case import Case, circuit_of, median, report
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.noise import noise
@@ -201,6 +201,7 @@ def main() -> None:
     for case in chain(cases, in_time.cases()):
         report(case)
     in_time.growth()
+    on_the_sheet.report()
     fresh = subprocess.run([sys.executable, "-c", _FIRST_RESULT], capture_output=True, text=True, check=True)
     seconds, megabytes = map(float, fresh.stdout.split())
     bare = median(lambda: subprocess.run([sys.executable, "-c", "import numba, scipy.special"], check=True), 3)

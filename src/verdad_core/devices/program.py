@@ -126,8 +126,7 @@ def _unary(code: int, v: float) -> tuple[float, float]:
     if code == _ABS:
         return abs(v), 1.0 if v >= 0.0 else -1.0
     if code == _URAMP:
-        # At the corner the mean of both slopes, so that a push-pull pair amplifies at exactly zero.
-        return max(v, 0.0), 1.0 if v > 0.0 else 0.5 if v == 0.0 else 0.0
+        return max(v, 0.0), 1.0 if v > 0.0 else 0.0
     if code == _SQRT:
         root = math.sqrt(max(v, 0.0))
         return root, 0.5 / max(root, 1e-12)

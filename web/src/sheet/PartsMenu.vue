@@ -96,13 +96,13 @@ b {
   padding: 6px 8px 2px;
 }
 
-button {
+.parts-menu button {
   padding: 3px 8px;
   text-align: left;
   width: 100%;
 }
 
-button:hover {
+.parts-menu button:hover {
   background: color-mix(in srgb, var(--ink) 8%, transparent);
 }
 </style>

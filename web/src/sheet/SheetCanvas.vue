@@ -63,7 +63,7 @@ function onPointerDown(event: PointerEvent) {
     return
   }
   if (sheet.held.value) {
-    sheet.heldAt.value = onGrid(at)
+    sheet.carry(at)
     return sheet.place(event.shiftKey)
   }
   const hit = hitAt(scene.value, joints.value, at)
@@ -124,10 +124,8 @@ function follow(event: PointerEvent) {
     if (by.x !== now.by.x || by.y !== now.by.y) drag.value = { ...now, by }
   } else {
     if (now?.kind === 'wire' && !now.moved && Math.hypot(at.x - now.from.x, at.y - now.from.y) > 6) drag.value = { ...now, moved: true }
-    if (sheet.held.value) {
-      const next = onGrid(at)
-      if (next.x !== sheet.heldAt.value.x || next.y !== sheet.heldAt.value.y) sheet.heldAt.value = next
-    } else hover.value = hitAt(scene.value, joints.value, at)
+    if (sheet.held.value) sheet.carry(at)
+    else hover.value = hitAt(scene.value, joints.value, at)
   }
 }
 
@@ -146,6 +144,11 @@ function onPointerUp(event: PointerEvent) {
     const by = { x: snapped(at.x - now.from.x), y: snapped(at.y - now.from.y) }
     if (by.x || by.y) sheet.move(by)
   } else if (now?.kind === 'wire' && now.moved) finish(hitAt(scene.value, joints.value, at), at)
+}
+
+function onDoubleClick(event: MouseEvent) {
+  const hit = hitAt(scene.value, joints.value, view.toSheet({ x: event.clientX, y: event.clientY }))
+  if (hit?.kind === 'item') edit(hit.name.split('.')[0] ?? hit.name)
 }
 
 function onPointerCancel() {
@@ -305,6 +308,11 @@ function onKeyDown(event: KeyboardEvent) {
 const editing = ref<{ what: string; text: string; at: Point } | null>(null)
 
 function edit(what: string) {
+  const note = scene.value.notes.find(({ id }) => id === what)
+  if (note) {
+    editing.value = { what, text: note.text, at: view.toWindow({ x: note.box.left - 6, y: note.box.top - 6 }) }
+    return
+  }
   for (const text of [...scene.value.symbols.flatMap(({ texts }) => texts), ...scene.value.fixtures.flatMap(({ texts }) => texts)]) {
     if (text.part !== what) continue
     const fixture = scene.value.fixtures.find(({ texts }) => texts.includes(text))
@@ -339,7 +347,7 @@ defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), 
     <svg
       ref="svg" tabindex="0" role="application" :aria-label="`Drawing of ${circuit.title}`" aria-roledescription="sheet"
       @pointerdown="onPointerDown" @pointermove="onPointerMove" @pointerup="onPointerUp" @pointercancel="onPointerCancel"
-      @pointerleave="hover = null" @contextmenu.prevent @wheel.prevent="view.onWheel" @keydown="onKeyDown"
+      @pointerleave="hover = null" @dblclick="onDoubleClick" @contextmenu.prevent @wheel.prevent="view.onWheel" @keydown="onKeyDown"
     >
       <g class="world" :transform="view.transform.value">
         <rect
@@ -414,7 +422,7 @@ defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), 
       </g>
     </svg>
     <ValueField
-      v-if="editing" :key="editing.what" :label="`Value of ${editing.what.replace('.', ', ')}`" :text="editing.text" :left="editing.at.x" :top="editing.at.y"
+      v-if="editing" :key="editing.what" :label="/^[a-z][0-9]+$/.test(editing.what) ? 'Words of the note' : `Value of ${editing.what.replace('.', ', ')}`" :text="editing.text" :limit="/^[a-z][0-9]+$/.test(editing.what) ? 2000 : 32" :left="editing.at.x" :top="editing.at.y"
       :change="(value) => change(editing?.what ?? '', value)" @close="closeEditor"
     />
   </div>

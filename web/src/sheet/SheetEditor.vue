@@ -3,7 +3,7 @@ import { RequestProblem, type Board, type Check, type Choice, type StageComputed
 import type { Change } from '@/stores/useEditing'
 import { valuePath, withValue } from '@/stores/edits'
 import { mdiCrosshairsGps, mdiFlipHorizontal, mdiKeyboardOutline, mdiMinus, mdiPlus, mdiRotateRight, mdiTrashCanOutline } from '@mdi/js'
-import { ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { arranged } from './arrange'
 import type { Drawn } from './ends'
 import { fixturePath, withFixtureField } from './fixing'
@@ -68,6 +68,12 @@ async function placeStage(computed: StageComputed, title: string) {
 async function change(what: string, value: string) {
   const { id } = props.circuit
   const check = props.check?.id ?? ''
+  if (props.circuit.drawing.notes.some((note) => note.id === what)) {
+    const words = (notes: typeof props.circuit.drawing.notes) => notes.map((note) => (note.id === what ? { ...note, text: value } : note))
+    if (!value.trim()) throw new Error('Write some words, or remove the note.')
+    sheet.apply((circuit) => ({ ...circuit, drawing: { ...circuit.drawing, notes: words(circuit.drawing.notes) } }), 'note changed')
+    return
+  }
   const isFixture = what.includes('.')
   try {
     await props.edit(
@@ -103,6 +109,13 @@ function show(parts: string[], pins: string[], nets: string[]) {
   canvas.value?.focus()
 }
 
+/** The one part that is selected, where it is one. */
+const selectedPart = computed(() => {
+  const names = new Set([...sheet.selection.value].filter((name) => /^[A-Z]/.test(name) && !name.includes('|')).map((name) => name.split('.')[0]))
+  const [name] = names
+  return names.size === 1 ? props.circuit.parts.find((part) => part.designator === name) : undefined
+})
+
 const hasWire = () => [...sheet.selection.value].some((name) => props.circuit.drawing.wires.some((wire) => wireKey(wire) === name))
 function chooseAttached(choice: Choice) {
   sheet.giveUp()
@@ -110,7 +123,7 @@ function chooseAttached(choice: Choice) {
   canvas.value?.focus()
 }
 
-defineExpose({ choose, chooseAttached, show, focus: () => canvas.value?.focus(), fit: () => canvas.value?.fit(), canvas, sheet, openStages: () => (stage.value = 'follower') })
+defineExpose({ selectedPart, choose, chooseAttached, show, focus: () => canvas.value?.focus(), fit: () => canvas.value?.fit(), canvas, sheet, openStages: () => (stage.value = 'follower') })
 </script>
 
 <template>

@@ -5,6 +5,8 @@ import { nextTick, onMounted, ref, useTemplateRef } from 'vue'
 const props = defineProps<{
   label: string
   text: string
+  /** How many signs may be typed. */
+  limit: number
   left: number
   top: number
   /** Stores a new value; rejects with the reason. */
@@ -37,7 +39,7 @@ async function save() {
 <template>
   <form class="editor" :style="{ left: `${left}px`, top: `${top}px` }" @submit.prevent="save" @pointerdown.stop>
     <input
-      ref="field" v-model="draft" class="mono" maxlength="32" :aria-label="label" :aria-invalid="!!refusal" :disabled="saving"
+      ref="field" v-model="draft" class="mono" :maxlength="limit" :aria-label="label" :aria-invalid="!!refusal" :disabled="saving"
       @keydown.stop @keydown.esc.prevent.stop="emit('close')" @blur="refusal || save()"
     >
     <p v-if="refusal" role="alert">{{ refusal }}</p>

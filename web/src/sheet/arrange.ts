@@ -1,7 +1,7 @@
 import type { Circuit, Part } from '@/api/client'
 import type { ELK, ElkExtendedEdge, ElkNode } from 'elkjs/lib/elk-api'
 import { emptyDrawing, netByEnd, symbolsOf, type Drawing, type Drawn, type Mark, type Placed } from './ends'
-import { around, GRID, piecesOf, snapped, type Box, type Point, type Turn, type Way } from './geometry'
+import { around, gridPoints, snapped, type Box, type Point, type Turn, type Way } from './geometry'
 import { renet } from './nets'
 import { markBox, sceneSymbol, type SceneSymbol } from './pieces'
 import { asPairs, Surroundings } from './routing'
@@ -85,7 +85,7 @@ function wired(circuit: Drawn, book: SymbolBook): Drawn {
         Math.min(...[...reached.map(place), ...tree.flatMap(({ points }) => points)].map((p) => Math.abs(p.x - place(end).x) + Math.abs(p.y - place(end).y)))
       left.sort((a, b) => near(a) - near(b))
       const end = left.shift() as string
-      const goals = [...reached.map(place), ...tree.flatMap(({ points }) => inside(points))]
+      const goals = [...reached.map(place), ...tree.flatMap(({ points }) => gridPoints(points).slice(1, -1))]
       const grid = surroundings.gridFor(net, lying)
       const points = grid.route(place(end), goals, surroundings.leaving(end))
       if (!points) {
@@ -109,16 +109,6 @@ function wired(circuit: Drawn, book: SymbolBook): Drawn {
     }
   }
   return renet({ ...circuit, drawing })
-}
-
-/** The grid points of a polyline that are neither its ends nor its bends, and the bends. */
-function inside(points: readonly Point[]): Point[] {
-  const found: Point[] = []
-  piecesOf(points).forEach(([a, b], k) => {
-    const steps = Math.max(Math.abs(b.x - a.x), Math.abs(b.y - a.y)) / GRID
-    for (let n = k > 0 ? 0 : 1; n < steps; n++) found.push({ x: a.x + ((b.x - a.x) * n) / steps, y: a.y + ((b.y - a.y) * n) / steps })
-  })
-  return found
 }
 
 /** A joint at a point of a tree of wires: the wire that passes there is cut in two. */
@@ -330,7 +320,7 @@ function graphOf(blocks: Block[], circuit: Circuit): ElkNode {
       'elk.spacing.edgeNode': '20',
       'elk.spacing.edgeEdge': '20',
       'elk.layered.spacing.edgeNodeBetweenLayers': '20',
-      'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
+      'elk.layered.nodePlacement.strategy': 'BRANDES_KOEPF',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
       'elk.separateConnectedComponents': 'false',
     },

@@ -173,12 +173,11 @@ function snappedOn(circuit: Drawn, before: Drawn, mine: ReadonlySet<string>, boo
   return next
 }
 
-/** Pins and marks of a fragment that would meet something of the sheet, were it placed at `at`. */
-export function meetings(circuit: Drawn, fragment: Fragment, at: Point, book: SymbolBook): Point[] {
+/** The pins and marks of a fragment, seen from its middle. */
+export function reachOf(fragment: Fragment, circuit: Drawn, book: SymbolBook): Point[] {
   const middle = middleOf(fragment.drawing)
-  const drawing = movedDrawing(fragment.drawing, { x: at.x - middle.x, y: at.y - middle.y })
-  const ghost = { ...circuit, parts: fragment.parts, drawing } as Drawn
-  return [...placesOf(ghost, book).values()].filter((place) => targetAt(circuit, book, place))
+  const drawing = movedDrawing(fragment.drawing, { x: -middle.x, y: -middle.y })
+  return [...placesOf({ ...circuit, parts: fragment.parts, drawing }, book).values()]
 }
 
 /** A fragment of one part, standing at the origin. */

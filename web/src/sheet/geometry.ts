@@ -106,6 +106,14 @@ export function piecesOf(points: readonly Point[]): [Point, Point][] {
   return points.slice(1).map((end, k) => [points[k] as Point, end])
 }
 
+/** Every grid point of a polyline. */
+export function gridPoints(points: readonly Point[]): Point[] {
+  return piecesOf(points).flatMap(([a, b]) => {
+    const steps = Math.max(Math.abs(b.x - a.x), Math.abs(b.y - a.y)) / GRID
+    return Array.from({ length: Math.floor(steps) + 1 }, (_, n) => ({ x: a.x + ((b.x - a.x) * n) / steps, y: a.y + ((b.y - a.y) * n) / steps }))
+  })
+}
+
 /** A polyline without points that repeat or lie in the middle of a straight stretch. */
 export function simplified(points: readonly Point[]): Point[] {
   const kept: Point[] = []

@@ -18,7 +18,7 @@ const CIRCLE = (x: number, y: number) => `M${x - 15} ${y}a15 15 0 1 0 30 0a15 15
 
 /** The typed quantity with its unit, unless it was typed with one. */
 const withUnit = (text: string, unit: string) => (/[ΩVΩ]$|ohm$/i.test(text) ? text : `${text} ${unit}`)
-const short = (text: string) => (text.length > 16 ? `${text.slice(0, 15)}…` : text)
+const short = (text: string) => (text.length > 12 ? `${text.slice(0, 11)}…` : text)
 
 /**
  * The fixture of a check around the board edge: sources on the left, loads on the right, supplies above. `anchors`

@@ -112,6 +112,14 @@ function textsOf(name: string, part: Part, body: Box, pins: readonly ScenePin[],
       sceneText(text, cx, body.bottom + LINE, 'middle', role, changeable),
     ]
   }
+  const has = (way: Way) => pins.some((pin) => pin.way === way)
+  if (pins.length <= 4 && has('west') && has('east') && !shape.filled.includes('H')) {
+    // Between leads on both sides, words stand above and, clear of what hangs below, beside.
+    return [
+      sceneText(label, cx, body.top - 5, 'middle', 'designator'),
+      has('south') ? sceneText(text, body.right + 4, body.bottom + LINE, 'start', role) : sceneText(text, cx, body.bottom + LINE, 'middle', role),
+    ]
+  }
   if (pins.length > 4 || shape.filled.includes('H')) {
     const top = pins.some((pin) => pin.way === 'north')
     return [

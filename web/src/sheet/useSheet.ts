@@ -2,8 +2,8 @@ import type { Board, Check, Choice, Spread } from '@/api/client'
 import type { Change } from '@/stores/useEditing'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { isPin, partOf, type Drawn } from './ends'
-import { copied, meetings, middleOf, mirroredDrawing, movedDrawing, placedFragment, turnedDrawing, type Fragment } from './fragment'
-import { onGrid, type Point } from './geometry'
+import { copied, middleOf, mirroredDrawing, movedDrawing, placedFragment, reachOf, turnedDrawing, type Fragment } from './fragment'
+import { GRID, gridPoints, keyOf, onGrid, plus, type Point } from './geometry'
 import { withFixture } from './fixing'
 import { renamedNet } from './nets'
 import { aligned, everything, mirrored, moved, removed, turned, withCarried, withCircuit } from './operations'
@@ -23,6 +23,9 @@ export interface SheetHost {
 }
 
 const CLIPBOARD = 'verdad-copied'
+
+/** A place and those around it, the nearest first: how far a pin is drawn to what it can meet. */
+const NEIGHBOURS: Point[] = [[0, 0], [1, 0], [-1, 0], [0, 1], [0, -1], [1, 1], [1, -1], [-1, 1], [-1, -1]].map(([x = 0, y = 0]) => ({ x: GRID * x, y: GRID * y }))
 
 /** The state of a sheet that is being drawn on, and everything that can be done to it; pointer and keys both come here. */
 export function useSheet(host: SheetHost) {
@@ -153,8 +156,22 @@ export function useSheet(host: SheetHost) {
     cursor.value = at
     if (!again) held.value = null
   }
+  /** Where something could be met: pins, marks, joints, and every grid point of a wire. */
+  const meetable = computed(() => {
+    const wires = scene.value.wires.flatMap(({ points }) => gridPoints(points))
+    return new Set([...new Surroundings(host.circuit(), host.book()).places.values(), ...wires].map(keyOf))
+  })
+  /** The ends of what is held, from its middle. */
+  const reach = computed(() => (held.value ? reachOf(held.value, host.circuit(), host.book()) : []))
+  const meetsAt = (at: Point) => reach.value.map((end) => plus(at, end)).filter((end) => meetable.value.has(keyOf(end)))
   /** Where pins of what is held would meet the sheet. */
-  const meets = computed(() => (held.value ? meetings(host.circuit(), held.value, heldAt.value, host.book()) : []))
+  const meets = computed(() => meetsAt(heldAt.value))
+  /** Carry what is held to a point; where a pin comes near something that it can meet, it snaps onto it. */
+  function carry(at: Point) {
+    const near = onGrid(at)
+    const found = NEIGHBOURS.map((step) => plus(near, step)).find((place) => meetsAt(place).length) ?? near
+    if (found.x !== heldAt.value.x || found.y !== heldAt.value.y) heldAt.value = found
+  }
 
   /** Put what is held onto a pin by its name. */
   function placeAt(pin: string) {
@@ -278,7 +295,7 @@ export function useSheet(host: SheetHost) {
   }
 
   return {
-    selection, held, heldAt, wiring, attaching, attach, placeAt, cursor, message, scene, taken, meets,
+    selection, held, heldAt, wiring, attaching, attach, placeAt, carry, cursor, message, scene, taken, meets,
     apply, select, toggle, selectAll, step, move, remove, align, reroute, turn, mirror, hold, place, copy, cut, paste, duplicate,
     begin, wayTo, end, giveUp, wireAt, wireNamed, rename,
   }

@@ -1,4 +1,4 @@
-import type { Board, Limit, Spread, Study } from '@/api/client'
+import type { Board, Limit, Part, Spread, Study } from '@/api/client'
 
 /** Edits of a board, as functions from one document to the next. */
 
@@ -85,4 +85,10 @@ export function withoutCircuit(board: Board, id: string): Board {
     studies: board.studies.filter((study) => !checks.has(study.check)),
     limits: board.limits.filter((limit) => !checks.has(limit.check)),
   }
+}
+
+/** A part of a circuit in another form, under the same designator. */
+export function withPart(board: Board, circuit: string, part: Part): Board {
+  const parts = (old: readonly Part[]) => old.map((other) => (other.designator === part.designator ? part : other))
+  return { ...board, circuits: board.circuits.map((other) => (other.id === circuit ? { ...other, parts: parts(other.parts) } : other)) }
 }

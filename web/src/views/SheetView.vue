@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Board, Circuit, PastedView, RevisionEntry } from '@/api/client'
+import type { Board, Circuit, Part, PastedView, RevisionEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
 import { fetchNetlist, useReview } from '@/api/sheet'
 import { arranged } from '@/sheet/arrange'
@@ -7,6 +7,7 @@ import type { Drawn } from '@/sheet/ends'
 import { emptyDrawing } from '@/sheet/ends'
 import { savePng, saveSvg, saveText } from '@/sheet/exports'
 import { withResponse } from '@/sheet/fixing'
+import PartCard from '@/sheet/PartCard.vue'
 import PartsMenu from '@/sheet/PartsMenu.vue'
 import PasteDialog from '@/sheet/PasteDialog.vue'
 import PointCard from '@/sheet/PointCard.vue'
@@ -15,7 +16,7 @@ import ReviewList from '@/sheet/ReviewList.vue'
 import RevisionsDialog from '@/sheet/RevisionsDialog.vue'
 import SheetEditor from '@/sheet/SheetEditor.vue'
 import { useBook } from '@/sheet/useBook'
-import { withCircuitNamed, withNewCircuit, withoutCircuit } from '@/stores/edits'
+import { withCircuitNamed, withNewCircuit, withoutCircuit, withPart } from '@/stores/edits'
 import { computed, nextTick, ref, shallowRef, useTemplateRef, watch, watchEffect } from 'vue'
 import type { BoardPage } from './page'
 
@@ -115,6 +116,11 @@ async function removeCircuit() {
   const title = circuit.value?.title ?? ''
   circuitId.value = props.board.circuits.find((other) => other.id !== id)?.id
   await safely((board) => withoutCircuit(board, id), `${title} removed`)
+}
+
+async function changePart(part: Part, what: string) {
+  const id = circuit.value?.id
+  if (id) await edit((board) => withPart(board, id, part), what)
 }
 
 async function addResponse(source: string, output: string) {
@@ -222,6 +228,7 @@ async function goBack() {
     </div>
     <aside aria-label="Cards">
       <template v-if="!isPast && circuit">
+        <PartCard v-if="editor?.selectedPart" :board="board" :circuit="circuit" :part="editor.selectedPart" :change="changePart" />
         <ResponseCard v-if="check?.analysis.kind === 'frequency response'" :check="check" :result="result" :computing="isFetching" :error="error" />
         <PointCard v-else-if="check" :circuit="circuit" :check="check" :result="result" :computing="isFetching" :error="error" @response="addResponse" />
         <p v-else class="soft hint">Nothing is attached from outside yet. Type <b class="mono">source in 50</b>, <b class="mono">supply +5V 5</b> or <b class="mono">load out 10k</b>.</p>
