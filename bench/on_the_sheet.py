@@ -16,8 +16,21 @@ from verdad.setup import postgres
 RECORD = """() => {
   window.frames_ = []; window.recording_ = true
   let last = performance.now()
-  const step = (now) => { window.frames_.push(now - last); last = now; if (window.recording_) requestAnimationFrame(step) }
+  const step = (now) => {
+    window.frames_.push(now - last)
+    last = now
+    if (window.recording_) requestAnimationFrame(step)
+  }
   requestAnimationFrame(step)
+}"""
+
+#: The middle of the amplifier that is nearest to the middle of the window.
+MIDDLE = """() => {
+  const paper = document.querySelector('[role=application]').getBoundingClientRect()
+  const middles = [...document.querySelectorAll('[data-symbol] .filled')].map((shape) => shape.getBoundingClientRect())
+    .map((box) => [box.left + box.width / 3, box.top + box.height / 2])
+  const far = ([x, y]) => Math.hypot(x - paper.left - paper.width / 2, y - paper.top - paper.height / 2)
+  return middles.sort((a, b) => far(a) - far(b))[0]
 }"""
 
 
@@ -37,19 +50,20 @@ def three_hundred_parts() -> str:
 
 def frame_times(page: Page, during: bool) -> list[float]:
     """Milliseconds between frames while a part is dragged for some seconds, or while nothing is done."""
-    box = page.locator("[data-symbol=U15] .filled").bounding_box()
-    assert box is not None
-    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    x, y = page.evaluate(MIDDLE)
     page.mouse.move(x, y)
     if during:
         page.mouse.down()
         page.mouse.move(x + 10, y + 10)
+        page.wait_for_timeout(200)
     page.evaluate(RECORD)
     for k in range(150):
         if during:
             page.mouse.move(x + 10 + 3 * (k % 40), y + 10 + 2 * (k % 40))
         else:
             page.wait_for_timeout(16)
+    # Without its wires stretching, nothing would have been dragged.
+    assert (page.locator(".wire.selected").count() > 0) == during
     frames: list[float] = page.evaluate("() => { window.recording_ = false; return window.frames_.slice(2) }")
     if during:
         page.keyboard.press("Escape")

@@ -11,7 +11,8 @@ const PLAIN = new Set(['dB', 'V/V', '%', '°', ''])
 export function engineering(value: number | null | undefined, unit = '', digits = 4): string {
   if (value == null || !Number.isFinite(value)) return '–'
   if (PLAIN.has(unit)) return `${sign(trimmed(value, digits))}${unit && unit !== 'V/V' ? ` ${unit}` : ''}`
-  if (value === 0) return `0 ${unit}`
+  // What lies this far below the smallest prefix is the computer's noise.
+  if (Math.abs(value) < 1e-18) return `0 ${unit}`
   const rounded = Number(value.toPrecision(digits))
   const power = Math.min(12, Math.max(-15, 3 * Math.floor(Math.floor(Math.log10(Math.abs(rounded)) + 1e-12) / 3)))
   return `${sign(trimmed(rounded / 10 ** power, digits))} ${PREFIXES[power]}${unit}`

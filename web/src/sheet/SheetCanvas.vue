@@ -157,7 +157,8 @@ function onPointerCancel() {
 
 // What is being dragged is drawn apart from the rest, and only its wires are led anew with every frame.
 
-const moving = computed(() => (drag.value?.kind === 'move' && (drag.value.by.x || drag.value.by.y) ? withCarried(props.circuit.drawing, sheet.selection.value) : null))
+const isMoving = computed(() => drag.value?.kind === 'move' && (drag.value.by.x !== 0 || drag.value.by.y !== 0))
+const moving = computed(() => (isMoving.value ? withCarried(props.circuit.drawing, sheet.selection.value) : null))
 const resting = computed(() => {
   const names = moving.value
   const all = scene.value

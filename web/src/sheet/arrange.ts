@@ -278,6 +278,8 @@ function partBlock(part: Part, unit: string, rails: Set<string>, order: Map<stri
 // Places.
 
 const ROOM = 20
+/** Blocks in a drawing that is put into several rows. */
+const LONG = 18
 
 /** Where each block goes, as a shift of its own coordinates. */
 async function placesOf(blocks: Block[], circuit: Circuit, elk: Elk): Promise<Map<string, Point>> {
@@ -323,6 +325,8 @@ function graphOf(blocks: Block[], circuit: Circuit): ElkNode {
       'elk.layered.nodePlacement.strategy': 'BRANDES_KOEPF',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
       'elk.separateConnectedComponents': 'false',
+      // A long chain goes on in the next row, like writing.
+      ...(blocks.length > LONG && { 'elk.layered.wrapping.strategy': 'MULTI_EDGE', 'elk.aspectRatio': '1.5' }),
     },
     // ELK keeps the order it is given: what lies in the signal's path comes first, and so stands above what hangs from it.
     children: [...blocks.filter(flows), ...blocks.filter((block) => !flows(block))].map((block) => ({
