@@ -8,6 +8,9 @@ from pathlib import Path
 from playwright.sync_api import Page, expect, sync_playwright
 
 HERE = Path(__file__).parent
+sys.path.insert(0, str(HERE.parents[1]))
+
+from tests.e2e.netlists import SIXTY_PARTS  # noqa: E402
 
 
 def take(page: Page, name: str) -> None:
@@ -41,6 +44,11 @@ def main(address: str) -> None:
         page.get_by_role("link", name="Blast-vibration monitor").click()
         expect(page.locator("[data-measured=bandwidth]")).to_have_text("951.5 Hz")
         take(page, "sheet")
+        page.get_by_role("button", name="Stages").click()
+        page.get_by_role("button", name="Low-pass with multiple feedback").click()
+        expect(page.get_by_role("table", name="Values")).to_contain_text("174.0 kΩ")
+        take(page, "stages")
+        page.get_by_role("button", name="Cancel").click()
         page.get_by_role("button", name="C1, 33n").click()
         page.get_by_label("Value of C1").fill("10kk")
         page.keyboard.press("Enter")
@@ -71,6 +79,18 @@ def main(address: str) -> None:
         take(page, "studies")
         step(page, "Verdict")
         take(page, "verdict")
+        page.goto(address)
+        page.get_by_role("button", name="New board").click()
+        page.get_by_label("Name of the board").fill("Trigger chain")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Paste a netlist").click()
+        page.get_by_label("Netlist", exact=True).fill(SIXTY_PARTS)
+        page.get_by_role("button", name="Draw it").click()
+        page.get_by_role("button", name="Look at it").click()
+        expect(page.locator("[data-measured=gain]")).to_be_visible(timeout=30_000)
+        page.get_by_role("application").focus()
+        page.keyboard.press("Home")
+        take(page, "pasted")
         dark = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="dark")
         dark.goto(address)
         dark.get_by_role("link", name="Blast-vibration monitor").click()

@@ -341,15 +341,65 @@ def test_files_are_exported(sheet: Page) -> None:
     assert "C2 C3,2,capacitor,100 nF," in exported("Parts list (CSV)")
 
 
+def click_wire(page: Page, net: str) -> None:
+    """A click on the longest wire of a net, a third of the way along."""
+    x, y = page.evaluate(
+        """(net) => {
+          const wires = [...document.querySelectorAll(`path[data-net="${net}"]`)]
+          const path = wires.sort((a, b) => b.getTotalLength() - a.getTotalLength())[0]
+          const { x, y } = path.getPointAtLength(path.getTotalLength() / 3).matrixTransform(path.getScreenCTM())
+          return [x, y]
+        }""",
+        net,
+    )
+    page.mouse.click(x, y)
+
+
 def test_a_net_is_named_by_a_click_on_its_wire(sheet: Page) -> None:
-    box = sheet.locator("[data-net-label=filt]").bounding_box()
-    assert box is not None
-    sheet.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] + 3)
+    expect(sheet.locator("path[data-net=filt]").first).to_be_attached()
+    click_wire(sheet, "filt")
     name = sheet.get_by_label("Name of the net")
     name.fill("smooth")
     name.press("Enter")
+    expect(sheet.locator("path[data-net=smooth]").first).to_be_attached()
     assert nets(sheet)["C1.1"] == "smooth"
-    sheet.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] + 3)
+    click_wire(sheet, "smooth")
     name.fill("out")
     name.press("Enter")
     expect(sheet.get_by_role("alert")).to_contain_text("There is a net out already")
+
+
+def test_a_generic_part_is_set_in_the_margin(blank: Page) -> None:
+    typed(blank, "u", "Enter")
+    blank.get_by_label("gbw of U1").fill("10kk")
+    blank.get_by_label("gbw of U1").press("Tab")
+    expect(blank.get_by_role("alert")).to_contain_text("two prefixes")
+    blank.get_by_label("gbw of U1").fill("8M")
+    blank.get_by_label("gbw of U1").press("Tab")
+    expect(blank.get_by_role("alert")).to_have_count(0)
+    expect(blank.locator("[data-saving=false]")).to_be_visible()
+    blank.reload()
+    box = blank.locator("[data-symbol=U1] .filled").bounding_box()
+    assert box is not None
+    blank.mouse.click(box["x"] + box["width"] / 3, box["y"] + box["height"] / 2)
+    expect(blank.get_by_label("gbw of U1")).to_have_value("8M")
+
+
+def test_a_fixture_is_added_changed_and_removed(sheet: Page) -> None:
+    paper(sheet).focus()
+    typed(sheet, "load out 1k")
+    load = sheet.locator("[data-fixture=load]")
+    expect(load).to_be_visible()
+    sheet.get_by_role("button", name="load, resistance").click()
+    sheet.get_by_label("Value of load, resistance").fill("-5")
+    sheet.keyboard.press("Enter")
+    expect(sheet.get_by_role("alert")).to_contain_text("must be above zero")
+    sheet.get_by_label("Value of load, resistance").fill("2k2")
+    sheet.keyboard.press("Enter")
+    expect(sheet.get_by_role("button", name="load, resistance, 2k2")).to_be_visible()
+    load.locator(".designator").click()
+    paper(sheet).focus()
+    press(sheet, "Delete")
+    expect(load).to_have_count(0)
+    press(sheet, "Control+z")
+    expect(load).to_be_visible()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 
@@ -11,8 +11,8 @@ from verdad_core.board.fixtures import Fixture, Load, Source, Written
 from verdad_core.board.parts import Generic, Modelled, Part, pins_of, unit_names, unit_pins
 from verdad_core.units import parse_value
 
-#: What a resistor of no ohms and an inductor come to, and what an open input still leaks, in siemens.
-_SHORT, _LEAK = 1e6, 1e-12
+#: What an inductor comes to, in siemens, and which part of its conductances a net leaks besides.
+_SHORT, _LEAK = 1e6, 1e-9
 
 
 def amplifiers(part: Part) -> dict[str, dict[str, str]]:
@@ -36,10 +36,11 @@ def feedback(circuit: Circuit, fixtures: Iterable[Fixture]) -> dict[str, tuple[f
     for fixture in fixtures:
         if not isinstance(fixture, Load) and not (isinstance(fixture, Source) and parse_value(fixture.resistance)):
             held |= {fixture.plus, fixture.minus} if not _is_current(fixture) else set()
+    network = _Network(branches, held)
     found = {}
     for name, nets in every.items():
-        volts = _solved(branches, held, nets["out"])
-        found[name] = (volts.get(nets["in+"], 0.0), volts.get(nets["in-"], 0.0))
+        volts = network.volts(nets["out"])
+        found[name] = (volts(nets["in+"]), volts(nets["in-"]))
     return found
 
 
@@ -63,21 +64,34 @@ def _fixture_branches(fixtures: Iterable[Fixture]) -> Iterable[tuple[str, str, f
             yield fixture.plus, fixture.minus, 1.0 / resistance
 
 
-def _solved(branches: list[tuple[str, str, float]], held: set[str], driven: str) -> Mapping[str, float]:
-    """Volts of every net with one volt on `driven` and none on the other nets that are held."""
-    nets = sorted({net for a, b, _ in branches for net in (a, b)} - held)
-    fixed = dict.fromkeys(held, 0.0) | {driven: 1.0 if driven != "gnd" else 0.0}
-    if not nets:
-        return fixed
-    index = {net: k for k, net in enumerate(nets)}
-    matrix, right = np.eye(len(nets)) * _LEAK, np.zeros(len(nets))
-    for a, b, conductance in branches:
-        for one, other in ((a, b), (b, a)):
-            if one not in index:
-                continue
-            matrix[index[one], index[one]] += conductance
-            if other in index:
-                matrix[index[one], index[other]] -= conductance
-            else:
-                right[index[one]] += conductance * fixed.get(other, 0.0)
-    return fixed | dict(zip(nets, np.linalg.solve(matrix, right).tolist(), strict=True))
+class _Network:
+    """Nets between conductances; those that are `held` are at no volts, but for the one that is driven."""
+
+    def __init__(self, branches: Sequence[tuple[str, str, float]], held: set[str]) -> None:
+        nets = sorted({net for a, b, _ in branches if a != b for net in (a, b)} - held)
+        self.index = {net: k for k, net in enumerate(nets)}
+        self.into = {net: np.zeros(len(nets)) for net in held}
+        matrix = np.zeros((len(nets), len(nets)))
+        for a, b, conductance in branches:
+            for one, other in ((a, b), (b, a)):
+                if one not in self.index or one == other:
+                    continue
+                row = self.index[one]
+                matrix[row, row] += conductance
+                if other in self.index:
+                    matrix[row, self.index[other]] -= conductance
+                else:
+                    self.into[other][row] += conductance
+        # What hangs on nothing leaks a little, in proportion, so that it has a solution: no volts.
+        diagonal = np.arange(len(nets))
+        matrix[diagonal, diagonal] *= 1.0 + _LEAK
+        self.inverse = np.linalg.inv(matrix) if nets else matrix
+
+    def volts(self, driven: str) -> Callable[[str], float]:
+        """Volts of a net with one volt on `driven`."""
+        solved = self.inverse @ self.into[driven] if driven != "gnd" else np.zeros(len(self.index))
+
+        def of(net: str) -> float:
+            return float(solved[self.index[net]]) if net in self.index else float(net == driven != "gnd")
+
+        return of

@@ -77,21 +77,24 @@ def review(circuit: Circuit, check: Check | None, models: Models, kinds: Mapping
 
 
 def _lonely_nets(subject: _Subject) -> Iterator[Remark]:
+    opened: dict[str, list[str]] = {}
     for net, pins in subject.pins.items():
         if len(pins) > 1 or subject.named.get(net) or net == "gnd":
             continue
         [pin] = pins
         part = pin.split(".")[0]
         if _UNNAMED.fullmatch(net):
-            yield Remark(
-                "pin open", Severity.WARNING, f"{pin} is open: no wire leads to it",
-                "Wire it, or tie it to the net that it belongs to.", (part,), (pin,), (net,),
-            )  # fmt: skip
+            opened.setdefault(part, []).append(pin)
         else:
             yield Remark(
                 "net with one pin", Severity.WARNING, f"net {net} has one pin only, {pin}",
                 "Look for a second name that was meant to be the same.", (part,), (pin,), (net,),
             )  # fmt: skip
+    for part, pins in opened.items():
+        message = f"{pins[0]} is open: no wire leads to it" if len(pins) == 1 else f"{', '.join(pins)} are open"
+        yield Remark(
+            "pin open", Severity.WARNING, message, "Wire what belongs to a net.", (part,), tuple(pins),
+        )  # fmt: skip
 
 
 def _ground(subject: _Subject) -> Iterator[Remark]:

@@ -78,7 +78,7 @@ def read_typed(text: str, shelf: Iterable[ShelfEntry]) -> list[Choice]:
         return [_STATEMENTS[word](rest)]
     if re.fullmatch(r"[+-]\d+(\.\d+)?V?\d*", words[0], re.IGNORECASE) and not rest:
         return [Choice("rail", f"supply rail {words[0]}", net=words[0])]
-    found = [*_models(words, shelf), *_generic(words), *_stages(words)]
+    found = [*_short(words), *_models(words, shelf), *_generic(words), *_stages(words)]
     if not found:
         raise ValueTextError(
             f"nothing is called '{text.strip()}'",
@@ -189,6 +189,12 @@ def _models(words: Sequence[str], shelf: Iterable[ShelfEntry]) -> list[Choice]:
                 )
             )  # fmt: skip
     return sorted(found, key=lambda choice: len(choice.model.name) if choice.model else 0)
+
+
+def _short(words: Sequence[str]) -> list[Choice]:
+    """What a short word stands for, whatever else begins with its letter."""
+    text = " ".join(words).lower()
+    return [_generic_choice(GENERIC_PARTS[_WORDS[text]])] if text in _WORDS else []
 
 
 def _generic(words: Sequence[str]) -> list[Choice]:

@@ -113,6 +113,18 @@ def test_a_comparator_may_have_positive_feedback() -> None:
     assert "inputs likely swapped" not in rules(circuit(*parts), check(SOURCE))
 
 
+def test_parts_that_hang_on_nothing_are_reviewed_too() -> None:
+    parts = (
+        amplifier("U1", "n1", "n2", "n3", **{"v+": "n4", "v-": "n5"}),
+        {"kind": "inductor", "designator": "L1", "value": "1m", "pins": ["n6", "n7"]},
+        resistor("R1", "n8", "n9", "1m"),
+    )
+    found = rules(circuit(*parts))
+    assert found["no ground"]
+    assert "inputs likely swapped" not in found
+    assert found["pin open"] == "R1.1, R1.2 are open"
+
+
 def test_feedback_shares_are_those_of_the_divider() -> None:
     """By hand: 1 kΩ / (1 kΩ + 9 kΩ); through an inductor all of it; behind another output none."""
     parts = (

@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -55,6 +57,7 @@ def test_models_generic_parts_and_stages_by_the_beginning_of_their_names() -> No
     assert first("ovn1 x2").units == 2
     assert (first("q").key, first("q").letter) == ("npn", "Q")
     assert first("pnp").key == "pnp"
+    assert read_typed("d", [*SHELF, replace(SHELF[1], name="dd")])[0].key == "diode"
     assert first("u").key == "opamp"
     assert {choice.key for choice in read_typed("low-pass", SHELF)} == {"low-pass-follower", "low-pass-feedback"}
     assert read_typed("  ", SHELF) == []

@@ -3,7 +3,7 @@ import { engineering } from '@/format/engineering'
 import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { isPin, type Drawn } from './ends'
 import { boxOf, GRID, onGrid, plus, snapped, type Box, type Point } from './geometry'
-import { hitAt, inBox, type Hit } from './hits'
+import { fixtureKey, hitAt, inBox, type Hit } from './hits'
 import { isSelected, withCarried } from './operations'
 import { markText } from './pieces'
 import { stretched } from './routing'
@@ -363,7 +363,7 @@ defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), 
             <path class="strokes" :d="`M${flag.x} ${flag.y}l${flag.left ? 8 : -8} -5v10Z`" />
             <text class="net-name" :x="flag.x" :y="flag.y + 18" text-anchor="middle">{{ flag.net }}</text>
           </g>
-          <g v-for="drawing in scene.fixtures" :key="drawing.fixture.name" class="symbol" :data-fixture="drawing.fixture.name">
+          <g v-for="drawing in scene.fixtures" :key="drawing.fixture.name" class="symbol" :class="{ selected: sheet.selection.value.has(fixtureKey(drawing.fixture.name)) }" :data-fixture="drawing.fixture.name">
             <path v-if="drawing.filled" class="filled" :d="drawing.filled" />
             <path class="strokes" :class="{ thick: drawing.fixture.kind === 'supply' }" :d="drawing.strokes" />
             <path

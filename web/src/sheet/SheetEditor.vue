@@ -233,6 +233,7 @@ defineExpose({ selectedPart, choose, chooseAttached, show, focus: () => canvas.v
 }
 
 .tools {
+  align-items: center;
   display: flex;
 }
 

@@ -10,6 +10,9 @@ export type Hit =
 
 const NEAR = 8
 
+/** What a fixture is called in a selection. */
+export const fixtureKey = (name: string) => `fixture:${name}`
+
 /** The thing at a point of the sheet: a pin, mark or joint before a wire, a wire before a body. */
 export function hitAt(scene: Scene, joints: readonly { id: string; x: number; y: number }[], at: Point): Hit | null {
   const near = (point: Point) => Math.hypot(point.x - at.x, point.y - at.y) <= NEAR
@@ -28,6 +31,8 @@ export function hitAt(scene: Scene, joints: readonly { id: string; x: number; y:
   for (const symbol of scene.symbols) {
     if (holds(grown(symbol.body, 3), at) || symbol.texts.some(({ box }) => holds(box, at))) return { kind: 'item', name: symbol.name }
   }
+  const fixture = scene.fixtures.find(({ box }) => holds(box, at))
+  if (fixture) return { kind: 'item', name: fixtureKey(fixture.fixture.name) }
   return null
 }
 

@@ -33,7 +33,7 @@ export interface SceneSymbol {
 }
 
 /** Units of width that a sign takes, by role: a letter in lower case, and anything larger. */
-const WIDTH = { designator: [7.4, 8.6], value: [7.4, 7.4], note: [6.6, 7.8] } as const
+const WIDTH = { designator: [7.4, 8.6], value: [7.4, 7.4], note: [6.9, 8.5] } as const
 const LINE = 14
 
 /** The box that words take. */
@@ -103,7 +103,7 @@ function textsOf(name: string, part: Part, body: Box, pins: readonly ScenePin[],
     const texts = [sceneText(label, cx - 2, cy + 5, 'middle', 'designator')]
     // The triangle leaves its upper right corner free.
     return level || pins.some((pin) => pin.way === 'north')
-      ? [...texts, sceneText(text, body.left + 58, body.top + 2, 'start', role)]
+      ? [...texts, sceneText(text, body.left + 53, body.top + 2, 'start', role)]
       : [...texts, sceneText(text, body.right + 8, body.top, 'start', role)]
   }
   if (pins.length === 2 && level) {

@@ -4,7 +4,8 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { isPin, partOf, type Drawn } from './ends'
 import { copied, middleOf, mirroredDrawing, movedDrawing, placedFragment, reachOf, turnedDrawing, type Fragment } from './fragment'
 import { GRID, gridPoints, keyOf, onGrid, plus, type Point } from './geometry'
-import { withFixture } from './fixing'
+import { withFixture, withoutFixture } from './fixing'
+import { fixtureKey } from './hits'
 import { renamedNet } from './nets'
 import { aligned, everything, mirrored, moved, removed, turned, withCarried, withCircuit } from './operations'
 import { symbolsIn } from './pieces'
@@ -45,7 +46,8 @@ export function useSheet(host: SheetHost) {
 
   // What is gone is not selected any more.
   watch(host.circuit, (circuit) => {
-    const present = new Set([...everything(circuit), ...circuit.drawing.wires.map(wireKey)])
+    const fixtures = host.check()?.fixtures.map(({ name }) => fixtureKey(name)) ?? []
+    const present = new Set([...everything(circuit), ...circuit.drawing.wires.map(wireKey), ...fixtures])
     if ([...selection.value].some((name) => !present.has(name))) {
       selection.value = new Set([...selection.value].filter((name) => present.has(name)))
     }
@@ -113,7 +115,13 @@ export function useSheet(host: SheetHost) {
     return false
   }
   const move = (by: Point) => withSelection((circuit, names) => moved(circuit, names, by, host.book()), `${named()} moved`)
-  const remove = () => withSelection(removed, `${named() || 'a wire'} removed`)
+  function remove() {
+    const fixtures = host.check()?.fixtures.filter(({ name }) => selection.value.has(fixtureKey(name))) ?? []
+    if (!fixtures.length) return withSelection(removed, `${named() || 'a wire'} removed`)
+    const [circuit, check] = [host.circuit().id, host.check()?.id ?? '']
+    const names = fixtures.map(({ name }) => name)
+    host.edit((board) => names.reduce((rest, name) => withoutFixture(rest, circuit, check, name), board), `${names.join(', ')} removed`).catch(tell)
+  }
   const align = (axis: 'row' | 'column') => withSelection((circuit, names) => aligned(circuit, names, axis, host.book()), `${named()} aligned`)
   const reroute = () =>
     withSelection((circuit, names) => rerouted(circuit, host.book(), wiresOf(circuit, names)), 'wires led anew')

@@ -41,6 +41,8 @@ watchEffect(() => {
   if (!props.saving) known.value = isPast.value ? { circuit: undefined, check: undefined } : { circuit: circuit.value?.id, check: check.value?.id }
 })
 const { data: result, error, isFetching } = useCheck(() => props.boardId, () => known.value.check)
+// What is shown belongs to older contents as long as an edit is being saved or computed.
+const computing = computed(() => props.saving || isFetching.value)
 const review = useReview(() => props.boardId, () => known.value.circuit, () => known.value.check)
 
 /** The circuit with its drawing: its own, or one that is laid out for it. */
@@ -218,7 +220,7 @@ async function goBack() {
       <v-alert v-if="trouble" type="error" variant="tonal" density="compact" :text="trouble" closable @click:close="trouble = ''" />
       <SheetEditor
         v-if="drawn && book && circuit" ref="editor" :board="shown" :circuit="drawn" :check="check" :book="book"
-        :voltages="error || isPast ? undefined : result?.voltages" :stale="isFetching" :edit="edit"
+        :voltages="error || isPast ? undefined : result?.voltages" :stale="computing" :edit="edit"
       />
       <p v-else-if="circuit" class="soft">Drawing the circuit …</p>
       <div v-else class="empty">
@@ -229,12 +231,12 @@ async function goBack() {
     <aside aria-label="Cards">
       <template v-if="!isPast && circuit">
         <PartCard v-if="editor?.selectedPart" :board="board" :circuit="circuit" :part="editor.selectedPart" :change="changePart" />
-        <ResponseCard v-if="check?.analysis.kind === 'frequency response'" :check="check" :result="result" :computing="isFetching" :error="error" />
-        <PointCard v-else-if="check" :circuit="circuit" :check="check" :result="result" :computing="isFetching" :error="error" @response="addResponse" />
+        <ResponseCard v-if="check?.analysis.kind === 'frequency response'" :check="check" :result="result" :computing="computing" :error="error" />
+        <PointCard v-else-if="check" :circuit="circuit" :check="check" :result="result" :computing="computing" :error="error" @response="addResponse" />
         <p v-else class="soft hint">Nothing is attached from outside yet. Type <b class="mono">source in 50</b>, <b class="mono">supply +5V 5</b> or <b class="mono">load out 10k</b>.</p>
         <ReviewList
           v-if="review.data.value && circuit.parts.length" :remarks="review.data.value.remarks" :findings="review.data.value.findings"
-          :computing="review.isFetching.value" @show="(parts, pins, nets) => editor?.show(parts, pins, nets)"
+          :computing="saving || review.isFetching.value" @show="(parts, pins, nets) => editor?.show(parts, pins, nets)"
         />
       </template>
     </aside>
