@@ -8,6 +8,7 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.core.circuits import EVERYTHING
 from tests.e2e.netlists import CONVERTER, SIXTY_PARTS, SWAPPED
 
 
@@ -182,7 +183,9 @@ def no_overlaps(page: Page) -> None:
     assert trouble == []
 
 
-@pytest.mark.parametrize("source", [SIXTY_PARTS, CONVERTER], ids=["sixty parts", "converter"])
+@pytest.mark.parametrize(
+    "source", [SIXTY_PARTS, CONVERTER, EVERYTHING], ids=["sixty parts", "converter", "elements of many kinds"]
+)
 def test_a_pasted_netlist_is_drawn_legibly(blank: Page, source: str) -> None:
     blank.get_by_role("button", name="Paste a netlist").click()
     blank.get_by_label("Netlist", exact=True).fill(source)
@@ -403,3 +406,13 @@ def test_a_fixture_is_added_changed_and_removed(sheet: Page) -> None:
     expect(load).to_have_count(0)
     press(sheet, "Control+z")
     expect(load).to_be_visible()
+
+
+def test_a_board_is_removed_when_that_is_confirmed(blank: Page, address: str) -> None:
+    blank.goto(address)
+    blank.get_by_role("button", name="Remove Trial").click()
+    blank.get_by_role("button", name="Keep it").click()
+    blank.get_by_role("button", name="Remove Trial").click()
+    blank.get_by_role("button", name="Yes, remove it").click()
+    expect(blank.get_by_role("link", name="Trial")).to_have_count(0)
+    expect(blank.get_by_role("link", name="Blast-vibration monitor")).to_be_visible()

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.circuits import DEMO_MODELS, demo
+from tests.core.circuits import DEMO_MODELS, EVERYTHING, demo
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.board.document import Circuit
@@ -24,38 +24,6 @@ from verdad_core.intake.model import Model
 from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.reader import read
 from verdad_core.units import parse_value, plain_value
-
-EVERYTHING = """
-.param twice=2 rr=4.7k
-.func double(x) {2*x}
-r1 in n1 {rr}
-Rload out 0 10k tc1=1m
-c_f n1 0 33n
-e1 o2 0 n1 0 {twice}
-e2 o3 0 poly(2) n1 0 o2 0 0 1 1
-b1 o4 0 v=double(v(n1))+i(v_in)
-rb4 o4 0 1k
-x1 n1 out vcc vee out opamp gbw=8meg
-d1 n1 0 dd 2
-.model dd d(is=1n)
-q1 vcc n1 e qq
-re e 0 1k
-.model qq npn(bf=200)
-s1 n1 0 o2 0 sww
-.model sww sw(vt=10)
-l1 in l2a 1m
-rl2 l2a 0 10
-l2 o3x 0 4m
-rl o3x o3 1k
-k1 l1 l2 0.9
-f1 0 o4 v_in 2
-rx o3x 0 1k
-v_in in 0 dc 1 ac 1
-v1 vcc 0 5
-v2 vee 0 -5
-i1 0 n1 pulse(0 1m 0 1u 1u 1m 2m)
-.ac dec 10 1 1meg
-"""
 
 
 def taken(text: str, models: dict[str, ShelfModel] | None = None, used: frozenset[str] = frozenset()) -> TakenOver:

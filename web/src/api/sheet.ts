@@ -85,6 +85,17 @@ export function fetchNetlist(board: string, circuit: string, check?: string): Pr
   ) as Promise<unknown> as Promise<string>
 }
 
+export function useRemoveBoard() {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: async (id: string) => {
+      const { error, response } = await client.DELETE('/api/boards/{board_id}', { params: { path: { board_id: id } } })
+      if (error) await unwrap(Promise.resolve({ error, response }))
+    },
+    onSuccess: () => cache.invalidateQueries({ queryKey: ['boards'] }),
+  })
+}
+
 export function useCreateBoard() {
   const cache = useQueryClient()
   return useMutation({

@@ -6,7 +6,6 @@ import { shapeOf, type SymbolBook } from './symbols'
 export type Drawing = NonNullable<Circuit['drawing']>
 export type Wire = Drawing['wires'][number]
 export type Mark = Drawing['marks'][number]
-export type Joint = Drawing['joints'][number]
 export type SheetNote = Drawing['notes'][number]
 export type Placed = Drawing['symbols'][string]
 /** A circuit that has a drawing. */

@@ -85,9 +85,6 @@ export const grown = (box: Box, by: number): Box => ({
 })
 export const overlap = (a: Box, b: Box) => a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom
 export const holds = (box: Box, { x, y }: Point) => x >= box.left && x <= box.right && y >= box.top && y <= box.bottom
-export const movedBox = (box: Box, by: Point): Box => ({
-  left: box.left + by.x, top: box.top + by.y, right: box.right + by.x, bottom: box.bottom + by.y,
-})
 
 /** Whether a straight piece from a to b, which is level or plumb, passes through the inside of a box. */
 export function crosses(a: Point, b: Point, box: Box): boolean {

@@ -1,6 +1,6 @@
 import type { Drawn, Wire } from './ends'
 import { netByEnd, placesOf } from './ends'
-import { around, keyOf, piecesOf, same, simplified, type Box, type Point, type Way } from './geometry'
+import { around, piecesOf, same, simplified, type Box, type Point, type Way } from './geometry'
 import { clearance, markBox, markText, markWay, symbolsIn, type SceneSymbol } from './pieces'
 import { elbow, RoutingGrid } from './router'
 import type { SymbolBook } from './symbols'
@@ -140,5 +140,3 @@ export function stretched(wire: Wire, a: Point, b: Point, level: boolean): Point
   const sound = piecesOf(way).every(([p, q]) => p.x === q.x || p.y === q.y)
   return sound ? simplified(way) : elbow(a, b, level)
 }
-
-export const pointKeys = (points: readonly Point[]) => new Set(points.map(keyOf))

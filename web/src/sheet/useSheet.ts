@@ -226,8 +226,15 @@ export function useSheet(host: SheetHost) {
   /** What was copied, here or in another window. */
   function paste() {
     const text = localStorage.getItem(CLIPBOARD)
-    if (text) hold(JSON.parse(text) as Fragment)
-    else message.value = 'Nothing has been copied yet.'
+    if (!text) {
+      message.value = 'Nothing has been copied yet.'
+      return
+    }
+    try {
+      hold(JSON.parse(text) as Fragment)
+    } catch {
+      message.value = 'What was copied cannot be read any more. Copy it once more.'
+    }
   }
   function duplicate() {
     if (selection.value.size) hold(copied(host.circuit(), selection.value, host.board().spreads))

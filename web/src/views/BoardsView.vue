@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import { useBoards } from '@/api/queries'
-import { useCreateBoard } from '@/api/sheet'
+import { useCreateBoard, useRemoveBoard } from '@/api/sheet'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 const router = useRouter()
 const create = useCreateBoard()
+const remove = useRemoveBoard()
+/** The board that is to be removed, until that is confirmed. */
+const leaving = ref('')
 const beginning = ref(false)
 const title = ref('')
 const purpose = ref('')
@@ -34,6 +37,7 @@ const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dat
       </div>
     </form>
     <v-btn v-else class="mt-4" @click="beginning = true">New board</v-btn>
+    <v-alert v-if="remove.error.value" type="error" variant="tonal" class="mt-3" :text="remove.error.value.message" />
     <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
     <p v-else-if="isPending" class="soft">Reading the boards …</p>
     <p v-else-if="!boards?.length">There is no board yet. Begin one, or let <code>./verdad demo</code> load one to start from.</p>
@@ -41,7 +45,13 @@ const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dat
       <li v-for="board in boards" :key="board.id">
         <router-link :to="{ name: 'sheet', params: { board: board.id } }">{{ board.title }}</router-link>
         <p>{{ board.purpose }}</p>
-        <p class="soft">changed {{ day(board.updated_at) }}</p>
+        <p class="soft foot">changed {{ day(board.updated_at) }}
+          <button v-if="leaving !== board.id" type="button" :aria-label="`Remove ${board.title}`" @click="leaving = board.id">Remove</button>
+          <span v-else>Remove it with all its revisions and results?
+            <button type="button" @click="remove.mutate(board.id)">Yes, remove it</button>
+            <button type="button" @click="leaving = ''">Keep it</button>
+          </span>
+        </p>
       </li>
     </ul>
   </v-main>
@@ -86,5 +96,17 @@ li a {
 
 li p {
   margin: 4px 0 0;
+}
+
+.foot {
+  display: flex;
+  gap: 14px;
+  justify-content: space-between;
+}
+
+.foot button {
+  color: var(--ink);
+  margin-left: 10px;
+  text-decoration: underline;
 }
 </style>
