@@ -103,7 +103,8 @@ function place() {
   display: grid;
   gap: 20px;
   grid-template-columns: 240px minmax(0, 1fr);
-  max-height: 84vh;
+  grid-template-rows: minmax(0, 1fr);
+  height: min(84vh, 720px);
   padding: 16px;
 }
 

@@ -10,7 +10,7 @@ interface View {
 }
 
 /** A service in memory: it refuses titles with an exclamation mark, and revisions that are old. */
-const service = vi.hoisted(() => ({ view: null as unknown as ShallowRef<View>, stored: null as unknown as View, saves: [] as string[] }))
+const service = vi.hoisted(() => ({ view: null as unknown as ShallowRef<View>, stored: null as unknown as View, saves: [] as string[], away: false }))
 
 vi.mock('@/api/queries', () => ({
   useBoard: () => ({
@@ -20,6 +20,7 @@ vi.mock('@/api/queries', () => ({
   useSaveBoard: () => ({
     mutateAsync: async ({ revision, board, what }: View & { what: string }) => {
       await Promise.resolve()
+      if (service.away) throw new RequestProblem(0, { message: 'Verdad does not answer.' })
       if (revision !== service.stored.revision) throw new RequestProblem(409, { message: 'changed in another window' })
       if (board.purpose.includes('!')) throw new RequestProblem(422, { message: 'no shouting' })
       service.saves.push(what)
@@ -75,6 +76,22 @@ describe('editing', () => {
     await editing.redo()
     expect(service.stored.board.purpose).toBe('a')
     expect(service.saves).toEqual(['a added', 'undone: a added', 'done again: a added'])
+  })
+
+  it('keeps what waits while the service does not answer', async () => {
+    vi.useFakeTimers()
+    const editing = open()
+    service.away = true
+    const done = editing.edit(add('a'), 'a')
+    await vi.advanceTimersByTimeAsync(5000)
+    expect(editing.trouble.value).toContain('does not answer')
+    expect(editing.board.value?.purpose).toBe('a')
+    service.away = false
+    await vi.advanceTimersByTimeAsync(2500)
+    await done
+    expect(service.stored.board.purpose).toBe('a')
+    expect(editing.trouble.value).toBe('')
+    vi.useRealTimers()
   })
 
   it('saves nothing where nothing changes, and forgets what was refused', async () => {

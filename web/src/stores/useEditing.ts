@@ -3,6 +3,9 @@ import { useBoard, useSaveBoard } from '@/api/queries'
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, toValue, watch, watchEffect, type MaybeRefOrGetter } from 'vue'
 import { useHistory } from './history'
 
+/** Milliseconds until edits are sent again that were not answered. */
+const RETRY = 2000
+
 export type Change = (board: Board) => Board
 
 /** An edit that is shown already and not yet saved. */
@@ -23,6 +26,8 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
   const save = useSaveBoard(id)
   const history = useHistory()
   const conflict = ref('')
+  /** Why edits are not saved yet, while the service does not answer. */
+  const trouble = ref('')
   const pending = shallowRef<readonly Pending[]>([])
   watchEffect(() => history.open(toValue(id)))
 
@@ -43,6 +48,13 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
       for (let together = true; pending.value.length && !conflict.value; ) {
         const batch = together ? pending.value : pending.value.slice(0, 1)
         const outcome = await saved(batch)
+        if (isAway(outcome)) {
+          // Nothing is lost: what waits is sent again until it is answered.
+          trouble.value = outcome.message
+          setTimeout(() => void flush(), RETRY)
+          return
+        }
+        trouble.value = ''
         // Of several edits, one is to blame: find out which.
         if (outcome instanceof RequestProblem && outcome.status === 422 && batch.length > 1) together = false
         else if (outcome) {
@@ -141,6 +153,7 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
     error: query.error,
     saving: computed(() => pending.value.length > 0),
     conflict,
+    trouble,
     resolve,
     edit,
     undo: () => move('undo'),
@@ -150,6 +163,11 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
     canUndo: computed(() => history.undoTarget !== undefined),
     canRedo: computed(() => history.redoTarget !== undefined),
   }
+}
+
+/** Whether the service, or its database, does not answer at all. */
+function isAway(outcome: unknown): outcome is RequestProblem {
+  return outcome instanceof RequestProblem && (outcome.status === 0 || outcome.status === 503)
 }
 
 /** What a batch of edits comes to, in one line. */

@@ -96,6 +96,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
           <v-btn size="small" @click="editing.resolve(true)">Put mine on top</v-btn>
         </template>
       </v-alert>
+      <v-alert v-if="editing.trouble.value" type="warning" variant="tonal" density="compact" class="mb-3" :text="`Not saved yet: ${editing.trouble.value} It is tried again by itself.`" />
       <v-alert v-if="editing.error.value" type="error" variant="tonal" :text="editing.error.value.message" />
       <p v-else-if="editing.loading.value" class="soft">Reading the board …</p>
       <router-view v-else-if="document_" :key="board" v-slot="{ Component }">
