@@ -165,8 +165,8 @@ def get_review(board_id: uuid.UUID, circuit_id: Slug, session: InSession, check:
     board = load_board(session, board_id)
     circuit = _circuit(board, circuit_id)
     used = {part.model.id for part in circuit.parts if isinstance(part, Modelled)}
-    rows = session.scalars(select(ModelRow).where(ModelRow.id.in_(used))).unique()
-    remarks = review(circuit, _check(circuit, check), load(session, used), {row.id: row.kind for row in rows})
+    kinds = dict(session.execute(select(ModelRow.id, ModelRow.kind)).tuples().all())
+    remarks = review(circuit, _check(circuit, check), load(session, used), kinds)
     return ReviewView(remarks=remarks, findings=model_findings(session, circuit, "operating point"))
 
 
@@ -185,9 +185,14 @@ def get_netlist(board_id: uuid.UUID, circuit_id: Slug, session: InSession, check
 def _shelf(session: Session) -> list[ShelfEntry]:
     """The newest version of every model on the shelf."""
     newest: dict[str, ShelfEntry] = {}
-    for row in session.scalars(select(ModelRow).order_by(ModelRow.added_at)).unique():
-        symbol = Symbol.model_validate(row.symbol)
-        newest[row.name] = ShelfEntry(row.id, row.name, row.kind, tuple(row.roles), symbol, row.description)
+    # Asked for with every letter that is typed: only what is shown, none of the models' texts.
+    columns = (ModelRow.id, ModelRow.name, ModelRow.kind, ModelRow.roles, ModelRow.symbol, ModelRow.description)
+    for identifier, name, kind, roles, symbol, description in session.execute(
+        select(*columns).order_by(ModelRow.added_at)
+    ):
+        newest[name] = ShelfEntry(
+            identifier, name, kind, tuple(roles), Symbol.model_validate(symbol), description
+        )  # fmt: skip
     return list(newest.values())
 
 

@@ -23,7 +23,7 @@ from verdad_core.netlist.expressions import Expression, Value, write_value
 from verdad_core.netlist.flatten import blocks, flatten
 from verdad_core.netlist.parameters import Parameters, evaluate
 from verdad_core.netlist.reader import Netlist
-from verdad_core.netlist.writer import write_definitions
+from verdad_core.netlist.writer import write_definitions, write_subcircuits
 from verdad_core.units import plain_value
 
 _DESIGNATOR = re.compile(r"[A-Z]{1,3}[0-9]{1,4}")
@@ -86,17 +86,26 @@ class _Taking:
         #: Those that are not called as before; case does not count in the language.
         self.renamed = {old: new for old, new in self.names.items() if old != new.lower()}
         self.used_definitions = False
+        #: Parts that stay statements.
+        self.stated: set[str] = set()
 
     def circuit(self, identifier: str, title: str) -> TakenOver:
         cards = self.netlist.top.cards
         fixtures = tuple(self._fixture(card) for card in cards if card.name[0] in "vi")
         parts = tuple(self._part(card) for card in cards if card.name[0] not in "vi")
         check, findings = self._check(identifier, fixtures)
-        definitions = "\n".join(write_definitions(self.netlist.top)) if self.used_definitions else ""
+        definitions = "\n".join(self._definitions())
         circuit = Circuit(
             id=identifier, title=title, parts=parts, checks=(check,) if fixtures else (), definitions=definitions
         )
         return TakenOver(circuit, self.renamed, (*findings, *self._left_out()))
+
+    def _definitions(self) -> Iterable[str]:
+        """What statements need: parameters, functions, models, and subcircuits where one is an instance."""
+        if self.used_definitions:
+            yield from write_definitions(self.netlist.top)
+        if any(card.subcircuit for card in self.netlist.top.cards if self.names[card.name] in self.stated):
+            yield from write_subcircuits(self.netlist.top)
 
     def _designators(self, taken: Container[str]) -> dict[str, str]:
         used: set[str] = set()
@@ -104,8 +113,8 @@ class _Taking:
         cards = [card for card in self.netlist.top.cards if card.name[0] not in "vi"]
         for card in cards:
             name = card.name.upper()
-            letter = _PACKAGE if card.subcircuit else name[0]
-            wished = name[1:] if card.subcircuit and name[1:].startswith(_PACKAGE) else letter + name[1:]
+            letter = self._letter(card)
+            wished = name[1:] if letter == _PACKAGE and name[1:].startswith(_PACKAGE) else letter + name[1:]
             if _DESIGNATOR.fullmatch(wished) and wished not in taken and wished not in used:
                 found[card.name] = wished
                 used.add(wished)
@@ -113,13 +122,18 @@ class _Taking:
         for card in cards:
             if card.name in found:
                 continue
-            letter = _PACKAGE if card.subcircuit else card.name[0].upper()
+            letter = self._letter(card)
             numbers.setdefault(letter, 1)
             while (wished := f"{letter}{numbers[letter]}") in used or wished in taken:
                 numbers[letter] += 1
             found[card.name] = wished
             used.add(wished)
         return found
+
+    def _letter(self, card: Card) -> str:
+        """What a part's designator begins with: a statement's is also the statement's name."""
+        placed = card.subcircuit in self.models or card.subcircuit in blocks().subcircuits
+        return _PACKAGE if card.subcircuit and placed else card.name[0].upper()
 
     def _part(self, card: Card) -> Part:
         designator = self.names[card.name]
@@ -149,6 +163,7 @@ class _Taking:
 
     def _statement(self, card: Card, designator: str) -> Statement:
         self.used_definitions = True
+        self.stated.add(designator)
         pins = tuple(self.nets[node] for node in _nodes(card))
         return Statement(designator=designator, pins=pins, text=self._rewritten(_rest(card)))
 

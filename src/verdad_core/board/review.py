@@ -107,8 +107,8 @@ def _ground(subject: _Subject) -> Iterator[Remark]:
 
 def _cannot_be_built(subject: _Subject) -> Iterator[Remark]:
     """What the engine says of the circuit as a whole: nets without a direct-current path, loops of sources, models."""
-    if "gnd" not in subject.pins or any(True for _ in _values_missing(subject)):
-        return
+    if "gnd" not in subject.pins or any((*_values_missing(subject), *_models_missing(subject))):
+        return  # These are remarks of their own.
     check = subject.check or Check.model_validate(
         {"id": "none", "title": "none", "fixtures": [], "analysis": {"kind": "operating point"}}
     )

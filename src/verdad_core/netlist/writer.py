@@ -44,12 +44,17 @@ def write_definitions(scope: Scope) -> Iterator[str]:
             yield write_model(model)
 
 
-def _scope(scope: Scope) -> Iterator[str]:
-    yield from write_definitions(scope)
+def write_subcircuits(scope: Scope) -> Iterator[str]:
+    """The subcircuits that are defined in a scope."""
     for inner in scope.subcircuits.values():
         yield f".subckt {inner.name} {' '.join(inner.pins)}{write_values(inner.parameters)}"
         yield from _scope(inner)
         yield f".ends {inner.name}"
+
+
+def _scope(scope: Scope) -> Iterator[str]:
+    yield from write_definitions(scope)
+    yield from write_subcircuits(scope)
     for card in scope.cards:
         if card.refusal is None:
             yield write_card(card)

@@ -81,6 +81,17 @@ def test_models_on_the_shelf_become_parts_with_roles() -> None:
     assert operating_point(again).value("fb") == pytest.approx(1, rel=2e-5)
 
 
+def test_an_instance_without_a_model_on_the_shelf_stays_a_statement_with_its_subcircuit() -> None:
+    text = ".subckt half a b k=2\nr1 a b 1k\nr2 b 0 {1k*(k-1)}\n.ends\nx1 in mid half k=4\nvin in 0 4\nrl mid 0 1meg\n"
+    circuit = taken(text).circuit
+    [instance, _] = circuit.parts
+    assert isinstance(instance, Statement)
+    assert instance.designator == "X1"
+    # 3 kΩ beside 1 MΩ, behind 1 kΩ.
+    lower = 1 / (1 / 3e3 + 1 / 1e6)
+    assert operating_point(whole(circuit)).value("mid") == pytest.approx(4 * lower / (lower + 1e3), rel=1e-9)
+
+
 @pytest.mark.parametrize("text", ["* nothing\n", ".subckt a b c\nr1 b c 1\n.ends\n"])
 def test_a_text_without_elements_is_refused(text: str) -> None:
     with pytest.raises(NetlistError, match="nothing to draw"):
