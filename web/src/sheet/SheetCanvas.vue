@@ -2,15 +2,18 @@
 import { engineering } from '@/format/engineering'
 import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { isPin, type Drawn } from './ends'
-import { boxOf, GRID, onGrid, plus, snapped, type Box, type Point } from './geometry'
+import FixtureGlyph from './FixtureGlyph.vue'
+import { ghostOf } from './fragment'
+import { boxOf, onGrid, plus, snapped, type Box, type Point } from './geometry'
 import { fixtureKey, hitAt, inBox, type Hit } from './hits'
 import { isSelected, withCarried } from './operations'
 import { markText } from './pieces'
 import { stretched } from './routing'
 import SheetLayer from './SheetLayer.vue'
 import type { SymbolBook } from './symbols'
+import { useSheetKeys } from './useSheetKeys'
 import { useViewport } from './useViewport'
-import { ghostOf, type Sheet } from './useSheet'
+import type { Sheet } from './useSheet'
 import ValueField from './ValueField.vue'
 
 /** The sheet itself: drawn, panned and zoomed, worked on by pointer and keys. */
@@ -209,100 +212,7 @@ const leader = computed(() => {
   return label ?? (mark ? { x: markText(mark).x, y: mark.y } : undefined)
 })
 
-// Keys.
-
-const WAY: Record<string, Point> = {
-  ArrowLeft: { x: -1, y: 0 }, ArrowRight: { x: 1, y: 0 }, ArrowUp: { x: 0, y: -1 }, ArrowDown: { x: 0, y: 1 },
-}
-
-/** The nearest pin in a direction, for hopping from pin to pin. */
-function nextPin(way: Point): Point | null {
-  const from = sheet.cursor.value
-  let best: { at: Point; cost: number } | null = null
-  for (const symbol of scene.value.symbols) {
-    for (const pin of symbol.pins) {
-      const along = (pin.x - from.x) * way.x + (pin.y - from.y) * way.y
-      const across = Math.abs((pin.x - from.x) * way.y) + Math.abs((pin.y - from.y) * way.x)
-      if (along <= 0) continue
-      const cost = along + 2 * across
-      if (!best || cost < best.cost) best = { at: { x: pin.x, y: pin.y }, cost }
-    }
-  }
-  return best?.at ?? null
-}
-
-function onArrow(event: KeyboardEvent, way: Point) {
-  const size = event.shiftKey ? 5 * GRID : GRID
-  const by = { x: way.x * size, y: way.y * size }
-  if (sheet.held.value) {
-    sheet.heldAt.value = plus(sheet.heldAt.value, by)
-    view.reveal(sheet.heldAt.value)
-  } else if (sheet.selection.value.size && !event.ctrlKey) {
-    sheet.move(by)
-    sheet.cursor.value = plus(sheet.cursor.value, by)
-  } else {
-    if (event.ctrlKey) sheet.select([])
-    sheet.cursor.value = (event.ctrlKey ? nextPin(way) : null) ?? plus(sheet.cursor.value, by)
-    view.reveal(sheet.cursor.value)
-  }
-}
-
-function onEnter() {
-  if (sheet.held.value) return sheet.place()
-  const [name, another] = sheet.selection.value
-  if (name && !another && !sheet.wiring.value) return edit(name.split('.')[0] ?? name)
-  sheet.wireAt(sheet.cursor.value)
-}
-
-function onEscape() {
-  if (sheet.held.value || sheet.wiring.value || sheet.attaching.value) sheet.giveUp()
-  else sheet.select([])
-  drag.value = null
-  sheet.message.value = ''
-}
-
-function onControl(event: KeyboardEvent): boolean {
-  switch (event.key.toLowerCase()) {
-    case 'a':
-      sheet.selectAll()
-      return true
-    case 'c':
-      return sheet.copy()
-    case 'x':
-      sheet.cut()
-      return true
-    case 'v':
-      sheet.paste()
-      return true
-    case 'd':
-      sheet.duplicate()
-      return true
-    default:
-      return false
-  }
-}
-
-function onKeyDown(event: KeyboardEvent) {
-  if (event.target !== svg.value) return
-  keys.value = true
-  const way = WAY[event.key]
-  let done = true
-  if (way) onArrow(event, way)
-  else if (event.ctrlKey || event.metaKey) done = onControl(event)
-  else if (event.altKey) done = false
-  else if (event.key === 'Enter') onEnter()
-  else if (event.key === 'Escape') onEscape()
-  else if (event.key === 'Delete' || event.key === 'Backspace') sheet.remove()
-  else if (event.key === ' ' && event.shiftKey) sheet.mirror()
-  else if (event.key === ' ') sheet.turn()
-  else if (event.key === 'Home') view.fit(scene.value.bounds)
-  else if (event.key === 'PageDown' || event.key === 'PageUp') {
-    const at = sheet.step(event.key === 'PageDown' ? 1 : -1)
-    if (at) view.reveal(at)
-  } else if (event.key.length === 1) emit('type', event.key)
-  else done = false
-  if (done) event.preventDefault()
-}
+const { onKeyDown } = useSheetKeys({ sheet, scene: () => scene.value, view, svg: () => svg.value, keys, edit, type: (start) => emit('type', start), stop: () => (drag.value = null) })
 
 // Values in place.
 
@@ -363,25 +273,10 @@ defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), 
             <path class="strokes" :d="`M${flag.x} ${flag.y}l${flag.left ? 8 : -8} -5v10Z`" />
             <text class="net-name" :x="flag.x" :y="flag.y + 18" text-anchor="middle">{{ flag.net }}</text>
           </g>
-          <g v-for="drawing in scene.fixtures" :key="drawing.fixture.name" class="symbol" :class="{ selected: sheet.selection.value.has(fixtureKey(drawing.fixture.name)) }" :data-fixture="drawing.fixture.name">
-            <path v-if="drawing.filled" class="filled" :d="drawing.filled" />
-            <path class="strokes" :class="{ thick: drawing.fixture.kind === 'supply' }" :d="drawing.strokes" />
-            <path
-              v-for="(ground, k) in drawing.grounds" :key="k" class="strokes" d="M0 0V6M-9 6H9M-5.5 10H5.5M-2 14H2"
-              :transform="`translate(${ground.x} ${ground.y})`"
-            />
-            <template v-for="(text, k) in drawing.texts" :key="`t${k}`">
-              <g
-                v-if="text.part" class="value" role="button" tabindex="0" :data-part="text.part"
-                :aria-label="`${text.part.replace('.', ', ')}, ${text.text}: change it`" @pointerdown.stop
-                @click.stop="edit(text.part)" @keydown.enter.prevent.stop="edit(text.part)"
-              >
-                <rect :x="text.box.left - 3" :y="text.box.top - 1" :width="text.box.right - text.box.left + 6" height="17" rx="3" />
-                <text :x="text.x" :y="text.y" :text-anchor="text.anchor">{{ text.text }}</text>
-              </g>
-              <text v-else :class="text.role" :x="text.x" :y="text.y" :text-anchor="text.anchor">{{ text.text }}</text>
-            </template>
-          </g>
+          <FixtureGlyph
+            v-for="drawing in scene.fixtures" :key="drawing.fixture.name" :drawing="drawing"
+            :selected="sheet.selection.value.has(fixtureKey(drawing.fixture.name))" @edit="edit"
+          />
         </g>
         <SheetLayer
           :symbols="resting.symbols" :wires="resting.wires" :marks="resting.marks" :dots="moving ? [] : resting.dots" :notes="resting.notes"

@@ -2,7 +2,8 @@ import type { Circuit, Part, Spread } from '@/api/client'
 import { emptyDrawing, endOf, isPin, netByEnd, partOf, pinOf, placesOf, symbolsOf, withNets, type Drawing, type Drawn } from './ends'
 import { boxOf, mirroredPoint, mirroredPose, onGrid, turnedPoint, turnedPose, type Point } from './geometry'
 import { isUnnamed, renet } from './nets'
-import { asPairs, pointsOf } from './routing'
+import { symbolsIn } from './pieces'
+import { asPairs, pointsOf, wireKey } from './routing'
 import type { SymbolBook } from './symbols'
 import { connected, freeId, targetAt } from './wiring'
 
@@ -198,3 +199,14 @@ export function ofCircuit(circuit: Circuit): Fragment {
   return { parts: circuit.parts, spreads: [], definitions: circuit.definitions, drawing: circuit.drawing ?? emptyDrawing() }
 }
 
+/** What is held, as it would lie on the sheet. */
+export function ghostOf(held: Fragment, at: Point, circuit: Drawn, book: SymbolBook) {
+  const middle = middleOf(held.drawing)
+  const drawing = movedDrawing(held.drawing, { x: at.x - middle.x, y: at.y - middle.y })
+  const ghost: Drawn = { ...circuit, parts: held.parts, drawing }
+  return {
+    symbols: symbolsIn(ghost, book),
+    wires: drawing.wires.map((wire) => ({ key: wireKey(wire), net: '', points: pointsOf(wire) })),
+    marks: drawing.marks,
+  }
+}

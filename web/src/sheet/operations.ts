@@ -175,3 +175,15 @@ function pinsWithNets(part: Part): Record<string, string> {
   if (part.kind === 'modelled' || part.kind === 'generic') return part.pins
   return Object.fromEntries(part.pins.map((net, k) => [String(k + 1), net]))
 }
+
+/** A board whose circuit has a drawing: the one that is shown, where none was stored yet. */
+export function withDrawing(board: Board, id: string, drawing: Drawn['drawing']): Board {
+  return { ...board, circuits: board.circuits.map((circuit) => (circuit.id === id && !circuit.drawing ? { ...circuit, drawing } : circuit)) }
+}
+
+/** Wires that hang on what is selected, or are selected themselves. */
+export function wiresOf(circuit: Drawn, names: ReadonlySet<string>): Set<string> {
+  const all = withCarried(circuit.drawing, names)
+  const belongs = (end: string) => (isPin(end) ? all.has(partOf(end)) : all.has(end))
+  return new Set(circuit.drawing.wires.filter((wire) => names.has(wireKey(wire)) || wire.ends.some(belongs)).map(wireKey))
+}

@@ -1,18 +1,17 @@
 import type { Board, Check, Choice, Spread } from '@/api/client'
 import type { Change } from '@/stores/useEditing'
 import { computed, ref, shallowRef, watch } from 'vue'
-import { isPin, partOf, type Drawn } from './ends'
-import { copied, middleOf, mirroredDrawing, movedDrawing, placedFragment, reachOf, turnedDrawing, type Fragment } from './fragment'
+import { isPin, type Drawn } from './ends'
+import { copied, middleOf, mirroredDrawing, placedFragment, reachOf, turnedDrawing, type Fragment } from './fragment'
 import { GRID, gridPoints, keyOf, onGrid, plus, type Point } from './geometry'
 import { withFixture, withoutFixture } from './fixing'
 import { fixtureKey } from './hits'
 import { renamedNet } from './nets'
-import { aligned, everything, mirrored, moved, removed, turned, withCarried, withCircuit } from './operations'
-import { symbolsIn } from './pieces'
-import { rerouted, Surroundings, wireKey, wireNets, pointsOf } from './routing'
+import { aligned, everything, mirrored, moved, removed, turned, wiresOf, withCircuit, withDrawing } from './operations'
+import { rerouted, Surroundings, wireKey } from './routing'
 import { sceneOf, type Scene } from './scene'
 import type { SymbolBook } from './symbols'
-import { connected, settled, targetAt, type Target } from './wiring'
+import { connected, targetAt, wayOf, type Target } from './wiring'
 
 /** What the sheet works on. */
 export interface SheetHost {
@@ -252,14 +251,14 @@ export function useSheet(host: SheetHost) {
   /** The way a wire would take to a point. */
   function wayTo(at: Point): Point[] {
     const begun = wiring.value
-    return begun ? way(host.circuit(), host.book(), begun.from, begun.at, at) : []
+    return begun ? wayOf(host.circuit(), host.book(), begun.from, begun.at, at) : []
   }
   /** End the wire at a target; on the free sheet a corner is set and the wire goes on. */
   function end(target: Target, at: Point) {
     const begun = wiring.value
     if (!begun) return
     const book = host.book()
-    const points = way(host.circuit(), book, begun.from, begun.at, at)
+    const points = wayOf(host.circuit(), book, begun.from, begun.at, at)
     if (points.length < 2 && !('end' in target)) return
     let corner = ''
     const done = apply((circuit) => {
@@ -317,46 +316,3 @@ export function useSheet(host: SheetHost) {
 }
 
 export type Sheet = ReturnType<typeof useSheet>
-
-/** A board whose circuit has a drawing: the one that is shown, where none was stored yet. */
-function withDrawing(board: Board, id: string, drawing: Drawn['drawing']): Board {
-  return { ...board, circuits: board.circuits.map((circuit) => (circuit.id === id && !circuit.drawing ? { ...circuit, drawing } : circuit)) }
-}
-
-/** Wires that hang on what is selected, or are selected themselves. */
-function wiresOf(circuit: Drawn, names: ReadonlySet<string>): Set<string> {
-  const all = withCarried(circuit.drawing, names)
-  const belongs = (end: string) => (isPin(end) ? all.has(partOf(end)) : all.has(end))
-  return new Set(circuit.drawing.wires.filter((wire) => names.has(wireKey(wire)) || wire.ends.some(belongs)).map(wireKey))
-}
-
-/** A new wire's way around what is on the sheet. */
-function way(circuit: Drawn, book: SymbolBook, from: Target, start: Point, at: Point): Point[] {
-  if (start.x === at.x && start.y === at.y) return [start]
-  const surroundings = new Surroundings(circuit, book)
-  const { circuit: ready, end } = settled(circuit, from)
-  const net = netOf(ready, end)
-  const nets = wireNets(circuit)
-  const lying = circuit.drawing.wires.map((wire) => ({ net: nets.get(wireKey(wire)) ?? '', points: pointsOf(wire) }))
-  const leaving = 'end' in from ? surroundings.leaving(from.end) : undefined
-  const points = surroundings.gridFor(net, lying).route(start, [at], leaving)
-  return points ?? [start, { x: at.x, y: start.y }, at]
-}
-
-function netOf(circuit: Drawn, end: string): string {
-  const wire = circuit.drawing.wires.find(({ ends }) => ends.includes(end))
-  const found = wire && wireNets(circuit).get(wireKey(wire))
-  return found ?? ''
-}
-
-/** What is held, as it would lie on the sheet. */
-export function ghostOf(held: Fragment, at: Point, circuit: Drawn, book: SymbolBook) {
-  const middle = middleOf(held.drawing)
-  const drawing = movedDrawing(held.drawing, { x: at.x - middle.x, y: at.y - middle.y })
-  const ghost: Drawn = { ...circuit, parts: held.parts, drawing }
-  return {
-    symbols: symbolsIn(ghost, book),
-    wires: drawing.wires.map((wire) => ({ key: wireKey(wire), net: '', points: pointsOf(wire) })),
-    marks: drawing.marks,
-  }
-}

@@ -2,7 +2,7 @@ import type { Drawn, Drawing, Wire } from './ends'
 import { placesOf } from './ends'
 import { isOn, piecesOf, same, simplified, type Point } from './geometry'
 import { renet } from './nets'
-import { asPairs, pointsOf, wireKey } from './routing'
+import { asPairs, pointsOf, Surroundings, wireKey, wireNets } from './routing'
 import type { SymbolBook } from './symbols'
 
 /** Where a wire can begin or end: a pin, mark or joint, a point on another wire, or a free point of the sheet. */
@@ -115,4 +115,23 @@ export function targetAt(circuit: Drawn, book: SymbolBook, at: Point, own: Reado
     if (piecesOf(pointsOf(wire)).some(([a, b]) => isOn(at, a, b))) return { wire: wireKey(wire), at }
   }
   return null
+}
+
+/** A new wire's way around what is on the sheet. */
+export function wayOf(circuit: Drawn, book: SymbolBook, from: Target, start: Point, at: Point): Point[] {
+  if (start.x === at.x && start.y === at.y) return [start]
+  const surroundings = new Surroundings(circuit, book)
+  const { circuit: ready, end } = settled(circuit, from)
+  const net = netOf(ready, end)
+  const nets = wireNets(circuit)
+  const lying = circuit.drawing.wires.map((wire) => ({ net: nets.get(wireKey(wire)) ?? '', points: pointsOf(wire) }))
+  const leaving = 'end' in from ? surroundings.leaving(from.end) : undefined
+  const points = surroundings.gridFor(net, lying).route(start, [at], leaving)
+  return points ?? [start, { x: at.x, y: start.y }, at]
+}
+
+function netOf(circuit: Drawn, end: string): string {
+  const wire = circuit.drawing.wires.find(({ ends }) => ends.includes(end))
+  const found = wire && wireNets(circuit).get(wireKey(wire))
+  return found ?? ''
 }
