@@ -416,3 +416,41 @@ def test_a_board_is_removed_when_that_is_confirmed(blank: Page, address: str) ->
     blank.get_by_role("button", name="Yes, remove it").click()
     expect(blank.get_by_role("link", name="Trial")).to_have_count(0)
     expect(blank.get_by_role("link", name="Blast-vibration monitor")).to_be_visible()
+
+
+def test_a_box_selects_what_lies_in_it_and_a_copy_goes_to_another_board(sheet: Page, address: str) -> None:
+    (left, top), (right, bottom) = (
+        (box["x"], box["y"]) if corner == 0 else (box["x"] + box["width"], box["y"] + box["height"])
+        for corner, name in ((0, "C2"), (1, "C3"))
+        if (box := sheet.locator(f"[data-symbol={name}]").bounding_box()) is not None
+    )
+    sheet.mouse.move(left - 20, top - 20)
+    sheet.mouse.down()
+    sheet.mouse.move(right + 25, bottom + 25, steps=5)
+    sheet.mouse.up()
+    expect(sheet.locator("[data-symbol].selected")).to_have_count(2)
+    expect(sheet.locator("[data-mark].selected")).to_have_count(4)
+    press(sheet, "Control+c")
+    sheet.goto(address)
+    sheet.get_by_role("button", name="New board").click()
+    sheet.get_by_label("Name of the board").fill("Another")
+    sheet.keyboard.press("Enter")
+    expect(sheet.get_by_text("A blank sheet.")).to_be_visible()
+    paper(sheet).focus()
+    press(sheet, "Control+v")
+    press(sheet, "Enter")
+    assert nets(sheet) == {"C2.1": "+5V", "C2.2": "gnd", "C3.1": "-5V", "C3.2": "gnd"}
+
+
+def test_a_note_is_written_and_changed(blank: Page) -> None:
+    typed(blank, "note mind the gap", "Enter")
+    note = blank.locator("[data-note]")
+    expect(note).to_contain_text("mind the gap")
+    box = note.bounding_box()
+    assert box is not None
+    blank.mouse.dblclick(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    blank.get_by_label("Words of the note").fill("mind the step")
+    blank.keyboard.press("Enter")
+    expect(note).to_contain_text("mind the step")
+    press(blank, "Control+z")
+    expect(note).to_contain_text("mind the gap")

@@ -55,13 +55,20 @@ export function useSheet(host: SheetHost) {
   /** Change the circuit; what is refused is said and changes nothing. Whether it was done. */
   function apply(change: (circuit: Drawn) => Drawn, what: string, spreads?: (spreads: Spread[]) => Spread[]): boolean {
     const { id, drawing } = host.circuit()
+    // An edit is made when it is tried, shown and saved; the work is done once, as long as the circuit is the same.
+    const made = new WeakMap<Drawn, Drawn>()
+    const once = (circuit: Drawn) => {
+      const next = made.get(circuit) ?? change(circuit)
+      made.set(circuit, next)
+      return next
+    }
     try {
       // Refusals show before anything is queued.
-      change(host.circuit())
+      once(host.circuit())
       host
         .edit((board) => {
           const drawn = withDrawing(board, id, drawing)
-          const next = withCircuit(drawn, id, change)
+          const next = withCircuit(drawn, id, once)
           return spreads ? { ...next, spreads: spreads(next.spreads) } : next
         }, what)
         .catch(tell)
