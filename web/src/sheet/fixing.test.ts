@@ -1,0 +1,59 @@
+import type { Board, Choice } from '@/api/client'
+import { describe, expect, it } from 'vitest'
+import { fixturePath, withFixture, withFixtureField, withoutFixture, withResponse } from './fixing'
+import { fragmentOf, partOf } from './placing'
+import { CIRCUITS, circuit } from './testing'
+
+const choice = (over: Partial<Choice>): Choice => ({ what: 'part', title: '', kind: '', letter: '', value: '', net: '', key: '', units: 1, text: '', ...over })
+const stage = CIRCUITS['a non-inverting stage with decoupling'] ?? circuit([])
+const board = { title: 'b', purpose: '', circuits: [stage, { ...circuit([]), id: 'empty' }], spreads: [], studies: [], limits: [] } as unknown as Board
+
+describe('fixtures', () => {
+  it('get a check of the operating point where there is none, and names that are free', () => {
+    const empty = board.circuits[1] ?? stage
+    const first = withFixture(board, empty, undefined, choice({ what: 'supply', net: '+5V', text: '5' }))
+    const [point] = first.circuits[1]?.checks ?? []
+    expect(point).toMatchObject({ analysis: { kind: 'operating point' }, fixtures: [{ kind: 'supply', name: 'supply', plus: '+5V', volts: '5' }] })
+    const second = withFixture(first, first.circuits[1] ?? stage, point?.id, choice({ what: 'supply', net: '-5V', text: '-5' }))
+    expect(second.circuits[1]?.checks[0]?.fixtures.map(({ name }) => name)).toEqual(['supply', 'supply-2'])
+    expect(board.circuits[1]?.checks).toEqual([])
+  })
+
+  it('are changed and removed by name, and known by their place in the document', () => {
+    const changed = withFixtureField(board, 'c', 'k', 'l.resistance', '2k2')
+    expect(changed.circuits[0]?.checks[0]?.fixtures.find(({ name }) => name === 'l')).toMatchObject({ resistance: '2k2' })
+    expect(fixturePath(board, 'c', 'k', 'l.resistance')).toBe('board.circuits.0.checks.0.fixtures.3.resistance')
+    expect(withoutFixture(board, 'c', 'k', 'l').circuits[0]?.checks[0]?.fixtures.map(({ name }) => name)).toEqual(['s', 'p', 'n'])
+  })
+
+  it('are shared by a frequency response that is added, under an identifier of its own', () => {
+    const [from] = stage.checks
+    if (!from) throw new Error('no check')
+    const twice = withResponse(withResponse(board, 'c', from, 's', 'out'), 'c', from, 's', 'f')
+    expect(twice.circuits[0]?.checks.map(({ id }) => id)).toEqual(['k', 'c-response', 'c-response-2'])
+    expect(twice.circuits[0]?.checks[2]).toMatchObject({ source: 's', output: 'f', fixtures: from.fixtures })
+  })
+})
+
+describe('what was typed is held as', () => {
+  it('a part with open pins and its spread', () => {
+    const fragment = fragmentOf(choice({ kind: 'resistor', letter: 'R', value: '4k7', tolerance: 1 }))
+    expect(fragment?.parts).toEqual([{ kind: 'resistor', designator: 'R1', value: '4k7', pins: ['', ''] }])
+    expect(fragment?.spreads).toEqual([{ part: 'R1', tolerance: 1, distribution: 'uniform' }])
+    expect(Object.keys(fragment?.drawing.symbols ?? {})).toEqual(['R1'])
+  })
+
+  it('a package with its units and the supply pins once', () => {
+    const pins = ['in+', 'in-', 'v+', 'v-', 'out'].map((role) => ({ role, label: role, side: 'left' as const }))
+    const package_ = choice({ kind: 'modelled', letter: 'U', units: 2, model: { id: 'm', name: 'm' }, symbol: { shape: 'amplifier', pins } })
+    expect(Object.keys((partOf(package_) as { pins: object }).pins)).toEqual(['A.in+', 'A.in-', 'A.out', 'B.in+', 'B.in-', 'B.out', 'v+', 'v-'])
+    expect(Object.keys(fragmentOf(package_)?.drawing.symbols ?? {})).toEqual(['U1.A', 'U1.B'])
+  })
+
+  it('a mark, a negative rail upside down; nothing for what is not placed by hand', () => {
+    expect(fragmentOf(choice({ what: 'rail', net: '-5V' }))?.drawing.marks[0]).toMatchObject({ kind: 'rail', net: '-5V', turn: 2 })
+    expect(fragmentOf(choice({ what: 'ground', net: 'gnd' }))?.drawing.marks[0]).toMatchObject({ kind: 'ground', turn: 0 })
+    expect(fragmentOf(choice({ what: 'note', text: 'words' }))?.drawing.notes[0]?.text).toBe('words')
+    expect(fragmentOf(choice({ what: 'stage' }))).toBeNull()
+  })
+})
