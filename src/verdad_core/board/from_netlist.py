@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from verdad_core.board.document import Check, Circuit, FrequencySweep, Measurement, OperatingPoint
 from verdad_core.board.fixtures import Fixture, Source, Supply, Written
 from verdad_core.board.parts import Capacitor, Generic, Inductor, Modelled, ModelReference, Part, Resistor, Statement
+from verdad_core.board.statements import with_nets_of_text
 from verdad_core.devices import Element
 from verdad_core.errors import Finding, NetlistError, Place, Severity
 from verdad_core.intake.generic import GENERIC_PARTS
@@ -165,19 +166,13 @@ class _Taking:
         self.used_definitions = True
         self.stated.add(designator)
         pins = tuple(self.nets[node] for node in _nodes(card))
-        return Statement(designator=designator, pins=pins, text=self._rewritten(_rest(card)))
+        return Statement(designator=designator, pins=pins, text=self._rewritten(card.name, _rest(card)))
 
-    def _rewritten(self, text: str) -> str:
-        """Statement text with elements and nets called as they are now."""
-
-        def probe(match: re.Match[str]) -> str:
-            names = [name.strip() for name in match[2].split(",")]
-            table = self.renamed if match[1] == "i" else self.nets
-            return f"{match[1]}({','.join(table.get(name, name) for name in names)})"
-
-        text = re.sub(r"\b([vi])\(([^()]*)\)", probe, text)
-        words = self.renamed | {old: new for old, new in self.nets.items() if old not in (new.lower(), "0", "gnd")}
-        for old, new in words.items():
+    def _rewritten(self, name: str, text: str) -> str:
+        """A statement's text with elements and nets called as they are now."""
+        text = with_nets_of_text(name, text, lambda net: self.nets.get(net, net))
+        text = re.sub(r"\bi\(([^()]*)\)", lambda found: f"i({self.renamed.get(found[1], found[1])})", text)
+        for old, new in self.renamed.items():
             text = re.sub(rf"(?<![\w.(=]){re.escape(old)}(?![\w.(=])", new, text)
         return text
 
@@ -194,7 +189,7 @@ class _Taking:
             return Supply(name=name, plus=plus, minus=minus, volts=dc)
         self.used_definitions = True
         quantity = "voltage" if card.name[0] == "v" else "current"
-        text = self._rewritten(_rest(card))
+        text = self._rewritten(card.name, _rest(card))
         return Written.model_validate({"name": name, "plus": plus, "minus": minus, "quantity": quantity, "text": text})
 
     def _check(self, identifier: str, fixtures: tuple[Fixture, ...]) -> tuple[Check, list[Finding]]:

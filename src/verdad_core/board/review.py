@@ -12,6 +12,7 @@ from verdad_core.board.elaborate import Models, elaborate
 from verdad_core.board.feedback import amplifiers, feedback
 from verdad_core.board.fixtures import Load, Source, Supply
 from verdad_core.board.parts import Generic, Modelled, Part, Statement, pins_of
+from verdad_core.board.statements import nets_of_text
 from verdad_core.engine.structure import compile_structure
 from verdad_core.errors import Severity, VerdadError
 from verdad_core.units import format_value, parse_value
@@ -51,7 +52,7 @@ class _Subject:
             for pin, net in pins_of(part).items():
                 self.pins.setdefault(net, []).append(pin_end(part.designator, pin))
             if isinstance(part, Statement):
-                for net in re.findall(r"[A-Za-z0-9_+/-]+", part.text):
+                for net in nets_of_text(part.designator, part.text):
                     self.named[net] = self.named.get(net, 0) + 1
         for fixture in self.check.fixtures if self.check else ():
             for net in (fixture.plus, fixture.minus):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import re
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 from verdad_core.board.fixtures import Written
@@ -13,6 +14,36 @@ from verdad_core.engine.structure import GROUND
 from verdad_core.errors import BoardError, NetlistError, Place
 from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.reader import read
+
+_PROBE = re.compile(r"\bv\(([^()]*)\)", re.IGNORECASE)
+_LIST = re.compile(r"(\s*(?:poly\s*\(\s*(\d+)\s*\)|nullor)\s+)(.*)", re.IGNORECASE | re.DOTALL)
+
+
+def with_nets_of_text(designator: str, text: str, to: Callable[[str], str]) -> str:
+    """A statement's text with every net that it names sent through `to`.
+
+    Nets stand in v(...) of an expression, and in the list of controlling nodes after POLY(n) or NULLOR; all other
+    words, numbers above all, only look like one.
+    """
+    probed = _PROBE.sub(lambda found: f"v({','.join(to(name.strip()) for name in found[1].split(','))})", text)
+    found = _LIST.fullmatch(probed) if designator[:1].lower() in "eg" else None
+    if found is None:
+        return probed
+    nodes = iter(range(2 * int(found[2] or 1)))
+    rest = re.sub(r"[^\s(),]+", lambda word: to(word[0]) if next(nodes, None) is not None else word[0], found[3])
+    return found[1] + rest
+
+
+def nets_of_text(designator: str, text: str) -> list[str]:
+    """The nets that a statement's text names."""
+    found: list[str] = []
+
+    def note(net: str) -> str:
+        found.append(net)
+        return net
+
+    with_nets_of_text(designator, text, note)
+    return found
 
 
 def statement_elements(

@@ -16,6 +16,7 @@ from verdad_core.board.document import Circuit
 from verdad_core.board.elaborate import elaborate
 from verdad_core.board.from_netlist import ShelfModel, TakenOver, from_netlist, placed_models
 from verdad_core.board.parts import Generic, Modelled, ModelReference, Resistor, Statement
+from verdad_core.board.statements import nets_of_text, with_nets_of_text
 from verdad_core.board.to_netlist import to_netlist
 from verdad_core.engine.structure import Structure, compile_structure
 from verdad_core.errors import BoardError, NetlistError
@@ -90,6 +91,15 @@ def test_an_instance_without_a_model_on_the_shelf_stays_a_statement_with_its_sub
     # 3 kΩ beside 1 MΩ, behind 1 kΩ.
     lower = 1 / (1 / 3e3 + 1 / 1e6)
     assert operating_point(whole(circuit)).value("mid") == pytest.approx(4 * lower / (lower + 1e3), rel=1e-9)
+
+
+def test_a_text_names_nets_in_probes_and_lists_of_nodes_only() -> None:
+    assert nets_of_text("B1", "v={2*v(2)-V(a, 2)+i(vin)}") == ["2", "a", "2"]
+    assert nets_of_text("E1", "poly(2) 2 0 b 0 1 2 3") == ["2", "0", "b", "0"]
+    assert nets_of_text("F1", "poly(2) v1 v2 1 2") == []
+    renamed = with_nets_of_text("E1", "poly(1) 2 0 0 2", lambda net: "sum" if net == "2" else net)
+    assert renamed == "poly(1) sum 0 0 2"
+    assert nets_of_text("S1", "power") == []
 
 
 @pytest.mark.parametrize("text", ["* nothing\n", ".subckt a b c\nr1 b c 1\n.ends\n"])

@@ -25,12 +25,14 @@ export function copied(circuit: Drawn, selection: Selection, spreads: readonly S
   const names = new Set(parts.map((part) => part.designator))
   const symbols = new Set(parts.flatMap((part) => symbolsOf(part).map(({ name }) => name)))
   const { drawing } = circuit
+  // Joints that join selected things come along, whether they were selected or not; those that lead nowhere else do not.
+  const joined = new Set(drawing.joints.map(({ id }) => id))
   const own = (end: string) => (isPin(end) ? names.has(partOf(end)) : selection.has(end) || joined.has(end))
-  // Joints between selected things come along, whether they were selected or not.
-  const joined = new Set<string>()
-  for (const { id } of drawing.joints) {
-    const others = drawing.wires.filter(({ ends }) => ends.includes(id)).map(({ ends }) => (ends[0] === id ? ends[1] : ends[0]))
-    if (others.filter((end) => (isPin(end) ? names.has(partOf(end)) : selection.has(end))).length >= 2) joined.add(id)
+  const branches = (id: string) => drawing.wires.filter(({ ends }) => ends.includes(id) && ends.every(own)).length
+  for (let loose = true; loose; ) {
+    const gone = [...joined].filter((id) => branches(id) < 2)
+    for (const id of gone) joined.delete(id)
+    loose = gone.some((id) => !selection.has(id))
   }
   return {
     parts,

@@ -1,5 +1,6 @@
 import type { Check, Part } from '@/api/client'
 import { isPin, netByEnd, withNets, type Drawn } from './ends'
+import { netsOfText, withNetsOfText } from './statementText'
 
 /** Something that is not done, with the reason in words for the designer. */
 export class Refusal extends Error {}
@@ -44,12 +45,13 @@ export function groupsOf(circuit: Drawn): string[][] {
 /** Names that something besides pins knows a net by: checks, and statements that name it in their text. */
 function keptNames(circuit: Drawn): Set<string> {
   const kept = new Set<string>()
+  const spelled = new Map([...netByEnd(circuit.parts).values()].map((net) => [net.toLowerCase(), net]))
   for (const check of circuit.checks) {
     for (const fixture of check.fixtures) kept.add(fixture.plus).add(fixture.minus)
     if (check.output) kept.add(check.output)
   }
   for (const part of circuit.parts) {
-    if (part.kind === 'statement') for (const word of part.text.match(/[A-Za-z0-9_+/-]+/g) ?? []) kept.add(word)
+    if (part.kind === 'statement') for (const net of netsOfText(part.designator, part.text)) kept.add(spelled.get(net.toLowerCase()) ?? net)
   }
   return kept
 }
@@ -100,7 +102,8 @@ export function renet(circuit: Drawn): Drawn {
   const renamed = new Map<string, string>()
   for (const [end, net] of before) {
     const now = nets.get(end)
-    if (now !== undefined && now !== net && !used.has(net) && kept.has(net)) renamed.set(net, now)
+    // Ground is where its sign stands: what returns to it does not go along with a net that has lost the sign.
+    if (now !== undefined && now !== net && net !== 'gnd' && !used.has(net) && kept.has(net)) renamed.set(net, now)
   }
   const changed = [...nets].some(([end, net]) => before.get(end) !== net)
   const parts = changed ? circuit.parts.map((part) => renettedPart(part, nets, before)) : circuit.parts
@@ -119,6 +122,7 @@ function renettedPart(part: Part, nets: ReadonlyMap<string, string>, before: Rea
 export function withReferences(circuit: Drawn, names: ReadonlyMap<string, string>): Drawn {
   if (!names.size) return circuit
   const to = (net: string) => names.get(net) ?? net
+  const written = new Map([...names].map(([old, net]) => [old.toLowerCase(), net]))
   const check = (old: Check): Check => ({
     ...old,
     output: old.output ? to(old.output) : old.output ?? null,
@@ -126,7 +130,7 @@ export function withReferences(circuit: Drawn, names: ReadonlyMap<string, string
   })
   const parts = circuit.parts.map((part) =>
     part.kind === 'statement'
-      ? { ...part, text: part.text.replace(/[A-Za-z0-9_+/-]+/g, (word) => names.get(word) ?? word) }
+      ? { ...part, text: withNetsOfText(part.designator, part.text, (net) => written.get(net.toLowerCase()) ?? net) }
       : part,
   )
   return { ...circuit, parts, checks: circuit.checks.map(check) }

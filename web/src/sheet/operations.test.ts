@@ -164,6 +164,14 @@ describe('a net', () => {
     expect(() => renamedNet(start, 'out', 'in')).toThrow('There is a net in already')
   })
 
+  it('that loses its ground sign does not take along what returns to ground', () => {
+    const [start] = drawn as [Drawn]
+    const grounds = start.drawing.marks.filter(({ kind }) => kind === 'ground').map(({ id }) => id)
+    const without = removed(start, new Set(grounds))
+    expect(Object.values(nets(without))).not.toContain('gnd')
+    expect(without.checks[0]?.fixtures.map(({ minus }) => minus)).toEqual(start.checks[0]?.fixtures.map(({ minus }) => minus))
+  })
+
   it('is met in the middle of a wire by a joint', () => {
     const row = place(place(place(blank(), 'R1', 0, 0), 'R2', 200, 0), 'R3', 200, 100)
     const wired = rerouted(connected(row, { end: 'R1.2' }, { end: 'R2.1' }), book)
@@ -191,6 +199,25 @@ describe('copies', () => {
       expect(connectivity(placing.circuit).map((group) => group.split(' ').length).sort()).toEqual(connectivity(start).map((group) => group.split(' ').length).sort())
       expectTrue(placing.circuit)
     }
+  })
+
+  it('of two parts with corners between them keep the wire', () => {
+    const [start] = drawn as [Drawn]
+    const part = (name: string, x: number) => ({ [name]: { x, y: 0, turn: 0 as const, mirrored: false } })
+    const cornered: Drawn = {
+      ...start, checks: [], parts: [resistor('R1', 'a', 'b'), resistor('R2', 'b', 'c')],
+      drawing: {
+        ...emptyDrawing(), symbols: { ...part('R1', 0), ...part('R2', 300) },
+        joints: [{ id: 'j1', x: 100, y: 0 }, { id: 'j2', x: 200, y: 0 }, { id: 'j3', x: 100, y: 90 }],
+        wires: [
+          { ends: ['R1.2', 'j1'], points: [[30, 0], [100, 0]] }, { ends: ['j1', 'j2'], points: [[100, 0], [200, 0]] },
+          { ends: ['j2', 'R2.1'], points: [[200, 0], [270, 0]] }, { ends: ['j1', 'j3'], points: [[100, 0], [100, 90]] },
+        ],
+      },
+    }
+    const fragment = copied(cornered, new Set(['R1', 'R2']), [])
+    expect(fragment.drawing.joints.map(({ id }) => id)).toEqual(['j1', 'j2'])
+    expect(fragment.drawing.wires).toHaveLength(3)
   })
 
   it('take their spreads along', () => {

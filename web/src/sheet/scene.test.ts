@@ -3,7 +3,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { arranged } from './arrange'
 import { emptyDrawing, type Drawn } from './ends'
 import { placedFragment, ofDrawing } from './fragment'
-import { grown } from './geometry'
+import { grown, isOn, piecesOf } from './geometry'
 import { hitAt, inBox } from './hits'
 import { sceneOf, type Scene } from './scene'
 import { book, check, CIRCUITS, circuit as circuitOf } from './testing'
@@ -32,6 +32,25 @@ describe('a scene', () => {
     const pin = scene.symbols.flatMap(({ pins }) => pins).find(({ end }) => end === 'U1.out')
     const named = placedFragment(drawn, mark, { x: pin?.x ?? 0, y: pin?.y ?? 0 }, new Set(), book).circuit
     expect(sceneOf(named, named.checks[0], book).flags.map(({ net }) => net)).toEqual(['out'])
+  })
+
+  it('has a dot wherever three conductors meet, and nowhere else', () => {
+    const stubs = new Map<string, number>()
+    const add = (x: number, y: number) => stubs.set(`${x},${y}`, (stubs.get(`${x},${y}`) ?? 0) + 1)
+    for (const { pins } of scene.symbols) for (const { x, y } of pins) add(x, y)
+    for (const { x, y } of scene.marks) add(x, y)
+    for (const { points } of [...scene.wires, ...scene.fixtureWires].filter((wire) => wire.points.length > 1)) {
+      // A wire that passes is there twice.
+      for (const key of stubs.keys()) {
+        const [x = 0, y = 0] = key.split(',').map(Number)
+        if (piecesOf(points).some(([a, b]) => isOn({ x, y }, a, b))) add(x, y)
+      }
+    }
+    const due = [...stubs].filter(([, count]) => count > 2).map(([key]) => key)
+    expect(due.length).toBeGreaterThan(0)
+    const dotted = scene.dots.map(({ x, y }) => `${x},${y}`)
+    for (const key of due) expect(dotted).toContain(key)
+    expect(new Set(dotted).size).toBe(dotted.length)
   })
 
   it('labels nets once each, and no rails', () => {

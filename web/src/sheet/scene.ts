@@ -1,6 +1,6 @@
 import type { Check } from '@/api/client'
 import { netByEnd, type Drawn, type Mark, type SheetNote } from './ends'
-import { around, boxOf, GRID, grown, isOn, piecesOf, type Box, type Point } from './geometry'
+import { around, boxOf, GRID, grown, isOn, keyOf, piecesOf, same, type Box, type Point } from './geometry'
 import { isUnnamed } from './nets'
 import { misleading } from './operations'
 import { fixtureDrawings, isFree, type FixtureDrawing } from './outside'
@@ -71,7 +71,11 @@ export function sceneOf(circuit: Drawn, check: Check | undefined, book: SymbolBo
   for (const side of ['left', 'top'] as const) edge[side] = Math.floor(edge[side] / GRID) * GRID
   for (const side of ['right', 'bottom'] as const) edge[side] = Math.ceil(edge[side] / GRID) * GRID
   const outside = check ? outsideOf(circuit, check, edge, surroundings, wires) : { fixtures: [], fixtureWires: [], flags: [] }
-  const dots = [...dotsOf(drawing), ...outside.fixtureWires.flatMap(({ points }) => points.at(-1) ?? []).filter((at) => meets(wires, at))]
+  const conductors = [...surroundings.symbols.flatMap(({ pins }) => pins), ...drawing.marks.filter(({ kind }) => kind !== 'label')]
+  // A fixture's wire may end in the middle of one of the board's.
+  const branches = outside.fixtureWires.flatMap(({ points }) => points.at(-1) ?? []).filter((at) => passes(wires, at))
+  const meeting = dotsOf(conductors, [...wires, ...outside.fixtureWires].map(({ points }) => points))
+  const dots = [...new Map([...meeting, ...branches].map((at) => [keyOf(at), at])).values()]
   const labels = labelsOf(circuit, surroundings, [...wires, ...outside.fixtureWires], notes)
   const bounds = grown(around([edge, ...outside.fixtures.map(({ box }) => box)]), 20)
   return {
@@ -113,8 +117,13 @@ function outsideOf(circuit: Drawn, check: Check, edge: Box, surroundings: Surrou
   return { fixtures, fixtureWires, flags }
 }
 
-/** Whether a wire passes or ends at a point. */
-const meets = (wires: readonly SceneWire[], at: Point) => wires.some(({ points }) => points.length > 1 && piecesOf(points).some(([a, b]) => isOn(at, a, b)))
+/** Whether a wire passes a point without ending there. */
+function passes(wires: readonly SceneWire[], at: Point): boolean {
+  return wires.some(({ points }) => {
+    const isEnd = [points[0], points.at(-1)].some((end) => end && same(end, at))
+    return points.length > 1 && !isEnd && piecesOf(points).some(([a, b]) => isOn(at, a, b))
+  })
+}
 
 /** A place for every net's name and volts: above a level stretch of its wires, clear of all else; none where there is none. */
 function labelsOf(circuit: Drawn, surroundings: Surroundings, wires: readonly { net: string; points: Point[] }[], notes: Scene['notes']): NetLabel[] {

@@ -1,6 +1,6 @@
 import type { Drawn, Drawing, Wire } from './ends'
 import { placesOf } from './ends'
-import { isOn, piecesOf, same, simplified, type Point } from './geometry'
+import { isOn, keyOf, piecesOf, same, simplified, type Point } from './geometry'
 import { renet } from './nets'
 import { asPairs, pointsOf, Surroundings, wireKey, wireNets } from './routing'
 import type { SymbolBook } from './symbols'
@@ -99,12 +99,18 @@ function distinct(wires: Wire[]): Wire[] {
 /** Corners that somebody set: joints with two wires. */
 export const cornersOf = (drawing: Drawing) => new Set([...counts(drawing)].filter(([, n]) => n === 2).map(([id]) => id))
 
-/** Joints that are drawn as dots. */
-export function dotsOf(drawing: Drawing): Point[] {
-  const many = counts(drawing)
-  const marked = new Map<string, number>()
-  for (const { ends } of drawing.wires) for (const end of ends) marked.set(end, (marked.get(end) ?? 0) + 1)
-  return drawing.joints.filter(({ id }) => (many.get(id) ?? 0) > 2)
+/** Where three or more conductors meet, and so a dot is due: ends of wires, pins' leads, and signs that are wired. */
+export function dotsOf(ends: readonly Point[], wires: readonly (readonly Point[])[]): Point[] {
+  const meeting = new Map<string, { at: Point; count: number }>()
+  const add = (at: Point) => {
+    const here = meeting.get(keyOf(at)) ?? { at: { x: at.x, y: at.y }, count: 0 }
+    here.count += 1
+    meeting.set(keyOf(at), here)
+  }
+  ends.forEach(add)
+  const long = wires.filter((points) => points.length > 1)
+  for (const points of long) for (const at of [points[0], points.at(-1)]) if (at) add(at)
+  return [...meeting.values()].filter(({ count }) => count > 2).map(({ at }) => at)
 }
 
 /** What lies at a point of the sheet that a wire can meet; `own` are ends that do not count. */
