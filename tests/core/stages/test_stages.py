@@ -7,10 +7,13 @@ import math
 import numpy as np
 import pytest
 
+from tests.core.circuits import structure
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.operating_point import operating_point
+from verdad_core.analyses.periodic import steady_state
 from verdad_core.board.document import Check, Circuit
 from verdad_core.board.elaborate import elaborate
+from verdad_core.board.to_netlist import to_netlist
 from verdad_core.devices import Element
 from verdad_core.devices.base import Control
 from verdad_core.engine.structure import compile_structure
@@ -131,6 +134,25 @@ def test_the_current_source_draws_its_current() -> None:
     point = operating_point(compile_structure([*elements(computed), *around]))
     # Of the emitter's current 1/(1 + beta) comes from the base; the generic transistor has a gain of 100.
     assert (5.0 - point.value("out")) / 1e3 == pytest.approx(1e-3 * 100 / 101, rel=1e-3)
+
+
+def test_the_step_down_converter_ripples_as_computed() -> None:
+    """The engine's periodic steady state with nearly ideal switches, in place of the formulas."""
+    computed = compute(STAGES["step-down-synchronous"], {})
+    parts = tuple(
+        p.model_copy(update={"settings": {"ron": "1m"}}) if p.kind == "generic" else p for p in computed.parts
+    )
+    period, duty = 1 / 300e3, 3.3 / 12
+    board = to_netlist(Circuit(id="c", title="c", parts=parts), {}).replace(".end", "")
+    gates = (
+        f"vu upper 0 pulse(0 1 0 0 0 {duty * period} {period})",
+        f"vl lower 0 pulse(1 0 0 0 0 {duty * period} {period})",
+    )
+    [found] = steady_state(structure("\n".join([board, "vin in 0 12", *gates, "rl out 0 3.3"])), period)
+    assert found.mean("out") == pytest.approx(3.3, rel=5e-3)
+    # A millihm and the output's own ripple count for less than these tolerances.
+    assert np.ptp(found.value("i(l1)")) == pytest.approx(reached(computed, "r") * 1.0, rel=1e-2)
+    assert np.ptp(found.value("out")) == pytest.approx(reached(computed, "U"), rel=2e-2)
 
 
 def test_the_converter_driver_settles_to_half_an_lsb() -> None:

@@ -162,6 +162,15 @@ p {
   margin: 4px 0;
 }
 
+/* However long the tables are, the way on stays in view. */
+form .actions {
+  background: var(--paper);
+  bottom: 0;
+  margin: 0;
+  padding: 10px 0 2px;
+  position: sticky;
+}
+
 .form {
   font-size: var(--size-small);
 }
