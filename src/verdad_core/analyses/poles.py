@@ -30,7 +30,8 @@ MAX_DENSE = 600
 #: The shift in rad/s: between the slow and the fast poles of board-level circuits, which lie on both sides of it.
 SHIFT = 1e4
 
-#: Singular values of the equilibrated C, and eigenvalues of K, below this fraction of the largest count as zero.
+#: Singular values of the equilibrated C below this fraction of the largest, and eigenvalues of K below this fraction
+#: of its largest entry, count as zero.
 ZERO = 1e-13
 
 #: A real part counts as positive when it is above this fraction of the pole's size: rounding moves poles by less.
@@ -166,9 +167,11 @@ def natural_frequencies(g: Floats, c: Floats) -> Poles:
         if rank == 0:
             return Poles(np.empty(0, complex))
         space = rows[:rank].T
-        shifted = eigvals(space.T @ lu_solve(lu_factor(g + SHIFT * c), c @ space))
+        solved = lu_solve(lu_factor(g + SHIFT * c), c @ space)
+        shifted = eigvals(space.T @ solved)
     except (LinAlgError, ValueError):
         return Poles(np.empty(0, complex), known=False)
-    finite = shifted[np.abs(shifted) > ZERO * np.abs(shifted).max()]
+    # What is left of an infinite pole is rounding: small beside what was solved, which its eigenvalue is made of.
+    finite = shifted[np.abs(shifted) > ZERO * np.abs(solved).max()]
     found = SHIFT - 1 / finite
     return Poles(found[np.argsort(np.abs(found))])

@@ -29,6 +29,8 @@ MAX_ITERATIONS = 100
 RELATIVE = 1e-7
 #: A step below this many tolerances may be the last one when the next is known to be negligible.
 SMALL = 1e3
+#: A last elimination with a backward error above this is refined.
+REFINED = 1e-14
 VOLTS = 1e-9
 AMPERES = 1e-14
 FIRST_SHUNT = 1e-2
@@ -103,10 +105,15 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                 if good and settled:
                     for e in range(nnz):
                         work.c[e] = work.linear[e] + work.g[e]
-                    good = (
-                        backward_error(n, nnz, circuit.rows, circuit.columns, work.c, new, right, work.f, work.q)
-                        < BACKWARD_ERROR
-                    )
+                    error = backward_error(n, nnz, circuit.rows, circuit.columns, work.c, new, right, work.f, work.q)
+                    good = error < BACKWARD_ERROR
+                    if good and error > REFINED:
+                        # A junction at an ampere makes an error that is small beside its equation's terms a current
+                        # that is missing: one step of refinement (Golub and Van Loan, section 3.5) takes it out.
+                        copy(work.f, work.scratch, n)
+                        solve(steps, a, work.scratch, work.q)
+                        for k in range(n):
+                            new[k] -= work.q[k]
             if good or attempt == 1:
                 break
             for e in range(nnz):

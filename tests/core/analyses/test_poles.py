@@ -46,6 +46,11 @@ def test_capacitors_across_sources_and_loops_add_no_poles() -> None:
     assert circuit == pytest.approx([-1e6 / 3, -1e6], rel=1e-9)
 
 
+def test_a_capacitor_straight_across_sources_adds_no_pole_by_rounding() -> None:
+    deck = "v1 1 0 .5\nr1 1 2 1k\nr2 2 0 2k\ne1 3 0 2 0 2\nb1 4 0 v={2*v(2)+v(3)}\nr3 3 4 1k\nc1 4 0 2n"
+    assert len(of(deck).values) == 0
+
+
 def test_without_storage_there_are_no_poles() -> None:
     assert len(of("v1 in 0 1\nr1 in 0 1k").values) == 0
 
