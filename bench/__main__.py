@@ -16,7 +16,7 @@ from itertools import chain
 import numpy as np
 from scipy.optimize import root
 
-from bench import in_time, on_the_sheet
+from bench import beside_the_sheet, in_time, on_the_sheet
 from bench.case import Case, circuit_of, median, report
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.noise import noise
@@ -202,6 +202,7 @@ def main() -> None:
         report(case)
     in_time.growth()
     on_the_sheet.report()
+    beside_the_sheet.report()
     fresh = subprocess.run([sys.executable, "-c", _FIRST_RESULT], capture_output=True, text=True, check=True)
     seconds, megabytes = map(float, fresh.stdout.split())
     bare = median(lambda: subprocess.run([sys.executable, "-c", "import numba, scipy.special"], check=True), 3)

@@ -3,14 +3,25 @@
 from __future__ import annotations
 
 import statistics
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
 
 import httpx
 from playwright.sync_api import Page, sync_playwright
+from sqlalchemy import delete
+from sqlalchemy.orm import Session
 
 from tests.conftest import serving
 from verdad.db.session import connect, migrate
+from verdad.db.tables import BoardRow
+from verdad.demo.load import load_demo
 from verdad.settings import Settings
 from verdad.setup import postgres
+
+CHROMIUM: dict[str, Any] = {
+    "executable_path": "/usr/bin/chromium", "args": ["--no-sandbox", "--disable-gpu", "--no-first-run"],
+}  # fmt: skip
 
 #: Records the time between frames, in milliseconds, until it is told to stop.
 RECORD = """() => {
@@ -71,21 +82,29 @@ def frame_times(page: Page, during: bool) -> list[float]:
     return frames
 
 
-def report() -> None:
-    """Print the frames of a drag beside those of the page at rest."""
+@contextmanager
+def service() -> Iterator[str]:
+    """The address of a service whose database holds the demo and nothing else."""
     url = postgres.start(Settings.from_environment()).ensure("verdad_bench")
     engine = connect(url)
     migrate(engine)
+    with Session(engine) as session, session.begin():
+        session.execute(delete(BoardRow))
+        load_demo(session)
     engine.dispose()
-    with serving(url) as address, sync_playwright() as playwright:
+    with serving(url) as address:
+        yield address
+
+
+def report() -> None:
+    """Print the frames of a drag beside those of the page at rest."""
+    with service() as address, sync_playwright() as playwright:
         board = httpx.post(f"{address}/api/boards", json={"title": "Three hundred parts"}).json()
         api = f"{address}/api/boards/{board['id']}"
         pasted = httpx.post(f"{api}/pasted", json={"text": three_hundred_parts()}, timeout=60).json()
         document = board["board"] | {"circuits": [pasted["circuit"]]}
         httpx.put(api, json={"revision": 1, "board": document}).raise_for_status()
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu", "--no-first-run"]
-        )
+        browser = playwright.chromium.launch(**CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{address}/boards/{board['id']}/sheet")
         page.locator("[data-symbol=U15]").wait_for(timeout=60_000)

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 Complexes = NDArray[np.complex128]
 Integers = NDArray[np.int32]
+#: Real or complex.
+Values = NDArray[Any]

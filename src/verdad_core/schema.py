@@ -46,6 +46,12 @@ def _quantity(unit: str, *, positive: bool = False, or_none: bool = False, or_em
     return AfterValidator(check)
 
 
+def _above_absolute_zero(text: str) -> str:
+    if parse_value(text) < -273.15:
+        raise ValueTextError(f"'{text}' lies below absolute zero", remedy="Enter degrees Celsius.")
+    return text
+
+
 _Text = Annotated[str, StringConstraints(max_length=32)]
 Ohms = Annotated[_Text, _quantity("Ω", positive=True)]
 #: A resistance that may be zero.
@@ -54,7 +60,14 @@ OhmsOrNone = Annotated[_Text, _quantity("Ω", positive=True, or_none=True)]
 PartOhms = Annotated[_Text, _quantity("Ω", positive=True, or_empty=True)]
 PartFarads = Annotated[_Text, _quantity("F", positive=True, or_empty=True)]
 PartHenries = Annotated[_Text, _quantity("H", positive=True, or_empty=True)]
+Farads = Annotated[_Text, _quantity("F", positive=True)]
 Hertz = Annotated[_Text, _quantity("Hz", positive=True)]
+Seconds = Annotated[_Text, _quantity("s", positive=True)]
+SecondsOrNone = Annotated[_Text, _quantity("s", positive=True, or_none=True)]
 Volts = Annotated[_Text, _quantity("V")]
+RatedVolts = Annotated[_Text, _quantity("V", positive=True)]
+RatedAmperes = Annotated[_Text, _quantity("A", positive=True)]
+RatedWatts = Annotated[_Text, _quantity("W", positive=True)]
+Celsius = Annotated[_Text, _quantity("°C"), AfterValidator(_above_absolute_zero)]
 #: A number in the unit of whatever it is compared with.
 Quantity = Annotated[_Text, _quantity("")]

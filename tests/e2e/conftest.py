@@ -7,6 +7,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.e2e.acting import paper
+
 QUIET = [
     "--no-sandbox",
     "--disable-gpu",
@@ -26,11 +28,30 @@ def browser_context_args() -> dict[str, Any]:
     return {"viewport": {"width": 1280, "height": 800}}
 
 
+def patient(page: Page) -> None:
+    """How long a busy machine may take; what takes longer is broken."""
+    expect.set_options(timeout=15_000)
+    page.set_default_timeout(15_000)
+
+
 @pytest.fixture
 def sheet(page: Page, address: str) -> Page:
     """The demo board's sheet, opened from the list of boards."""
-    expect.set_options(timeout=20_000)
+    patient(page)
     page.goto(address)
     page.get_by_role("link", name="Blast-vibration monitor").click()
     expect(page.get_by_role("heading", name="Geophone preamplifier")).to_be_visible()
+    return page
+
+
+@pytest.fixture
+def blank(page: Page, address: str) -> Page:
+    """A new board's blank sheet, with the keys on it."""
+    patient(page)
+    page.goto(address)
+    page.get_by_role("button", name="New board").click()
+    page.get_by_label("Name of the board").fill("Trial")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("A blank sheet.")).to_be_visible()
+    paper(page).focus()
     return page

@@ -8,13 +8,17 @@ from tests.service.test_boards import set_value
 
 def test_the_demo_check(api: TestClient, board: dict[str, Any]) -> None:
     result = api.get(f"/api/boards/{board['id']}/checks/preamp-response").json()
-    assert {len(values) for values in result["response"].values()} == {251}
-    assert result["response"]["phase"][0] == pytest.approx(0, abs=0.2)
+    magnitude, phase = result["curves"]
+    assert (magnitude["expression"], magnitude["unit"], len(magnitude["x"])) == ("db(response)", "dB", 251)
+    assert phase["y"][0] == pytest.approx(0, abs=0.2)
     gain, bandwidth = result["measured"]
     # 1/(2π (4.7 kΩ + 380 Ω ‖ 12 kΩ) 33 nF) by hand; the op-amp's 8 MHz move it by less than 0.01 %.
     assert bandwidth["value"] == pytest.approx(951.57, rel=1e-4)
     assert abs(gain["hand"]["deviation"]) < 0.02
-    assert result["voltages"]["+5V"] == 5
+    assert result["at_rest"]["voltages"]["+5V"] == 5
+    # Kirchhoff at the geophone's net.
+    amperes = result["at_rest"]["currents"]
+    assert amperes["R1.1"] + amperes["R2.1"] + amperes["geophone"] == pytest.approx(0, abs=1e-15)
 
 
 def test_a_changed_value_changes_the_result_and_its_key(api: TestClient, board: dict[str, Any]) -> None:
@@ -28,6 +32,7 @@ def test_a_changed_value_changes_the_result_and_its_key(api: TestClient, board: 
 
 def test_a_circuit_that_cannot_be_solved_names_the_node(api: TestClient, board: dict[str, Any]) -> None:
     document = board["board"]
+    document["circuits"][0]["drawing"] = None
     document["circuits"][0]["parts"].append(
         {"kind": "capacitor", "designator": "C9", "value": "1n", "pins": ["filt", "loose"]}
     )
@@ -41,3 +46,116 @@ def test_a_circuit_that_cannot_be_solved_names_the_node(api: TestClient, board: 
 
 def test_unknown_checks_are_not_found(api: TestClient, board: dict[str, Any]) -> None:
     assert api.get(f"/api/boards/{board['id']}/checks/nothing").status_code == 404
+
+
+def test_a_trial_turns_values_and_saves_nothing(api: TestClient, board: dict[str, Any]) -> None:
+    address = f"/api/boards/{board['id']}/checks/preamp-response"
+    stored = api.get(address).json()
+    turned = api.post(f"{address}/trial", json={"values": {"C1": "66n"}, "expressions": ["v(out)", "i(R2.1)"]}).json()
+    assert turned["measured"][1]["value"] == pytest.approx(stored["measured"][1]["value"] / 2, rel=1e-3)
+    # The hand value follows what was turned.
+    assert abs(turned["measured"][1]["hand"]["deviation"]) < 0.1
+    volts, amperes = turned["curves"][2:]
+    assert (volts["unit"], amperes["unit"]) == ("V", "A")
+    assert len(volts["imaginary"]) == len(volts["x"])
+    assert api.get(address).json()["key"] == stored["key"]
+    refused = api.post(f"{address}/trial", json={"values": {"C1": "-1"}})
+    assert (refused.status_code, "above zero" in refused.json()["message"]) == (422, True)
+    assert api.post(f"{address}/trial", json={"values": {"R99": "1"}}).status_code == 422
+    assert "no value called" in api.post(f"{address}/trial", json={"values": {"R99": "1"}}).json()["message"]
+
+
+def test_an_expression_that_cannot_be_read_says_at_which_letter(api: TestClient, board: dict[str, Any]) -> None:
+    address = f"/api/boards/{board['id']}/checks/preamp-response/trial"
+    *_, wrong, number = api.post(address, json={"expressions": ["db(v(nothing))", "max(v(out))"]}).json()["curves"]
+    assert (wrong["column"], wrong["y"]) == (4, [])
+    assert "no net nothing" in wrong["problem"]
+    assert number["number"] == pytest.approx(38.77, rel=1e-3)
+
+
+def test_cards_change_no_evidence(api: TestClient, board: dict[str, Any]) -> None:
+    address = f"/api/boards/{board['id']}/checks/preamp-response"
+    before = api.get(address).json()
+    document = board["board"]
+    card = {"id": "mine", "title": "Mine", "curves": [{"expression": "i(converter)"}], "place": {"x": 10, "y": 20}}
+    document["circuits"][0]["checks"][0]["cards"] = [card]
+    assert (
+        api.put(f"/api/boards/{board['id']}", json={"revision": board["revision"], "board": document}).status_code
+        == 200
+    )
+    after = api.get(address).json()
+    assert after["key"] == before["key"]
+    assert [curve["expression"] for curve in after["curves"]] == ["i(converter)"]
+    assert after["curves"][0]["problem"] == ""
+
+
+def test_a_rating_is_judged_at_once_and_changes_no_evidence(api: TestClient, board: dict[str, Any]) -> None:
+    address = f"/api/boards/{board['id']}/checks/preamp-rest"
+    before = api.get(address).json()
+    document = board["board"]
+    document["circuits"][0]["parts"][3]["rating"] = {"power": "10m"}
+    saved = api.put(f"/api/boards/{board['id']}", json={"revision": board["revision"], "board": document})
+    assert saved.status_code == 200
+    after = api.get(address).json()
+    assert after["key"] == before["key"]
+    assert [(s["part"], s["words"]) for s in after["at_rest"]["standings"]] == [("U1", "over its power rating")]
+
+
+def test_what_can_be_turned_and_written_is_listed(api: TestClient, board: dict[str, Any]) -> None:
+    quantities = api.get(f"/api/boards/{board['id']}/checks/preamp-response/quantities").json()
+    assert {"name": "C1", "text": "33n", "value": 33e-9, "unit": "F"} in quantities
+    words = api.get("/api/vocabulary").json()
+    assert {"db", "phase", "fft"} <= {function["name"] for function in words["functions"]}
+    assert {"value", "upper_cutoff"} <= {measurement["key"] for measurement in words["measurements"]}
+    assert words["series"]["E6"] == [1.0, 1.5, 2.2, 3.3, 4.7, 6.8]
+
+
+def test_a_waveform_is_shown_and_a_recording_read(api: TestClient) -> None:
+    source = {"name": "s", "plus": "a", "resistance": "50", "waveform": {"kind": "sine", "amplitude": "2"}}
+    shown = api.post("/api/waveform", json=source).json()
+    assert (shown["unit"], max(shown["y"])) == ("V", pytest.approx(2, rel=5e-3))
+    recorded = api.post("/api/recordings", files={"file": ("shot.csv", b"0,0\n1,1\n2,0\n")}).json()
+    assert recorded["waveform"]["samples"] == [0, 1, 0]
+    refused = api.post("/api/recordings", files={"file": ("../../x.wav", b"no signal")})
+    assert refused.status_code == 422
+    assert refused.json()["remedy"]
+
+
+def test_a_later_run_of_a_window_overtakes_an_earlier_one(api: TestClient, board: dict[str, Any]) -> None:
+    """The earlier one ends with what it has and says why; its result is nobody else's."""
+    import threading
+    import time
+
+    document = board["board"]
+    check = document["circuits"][0]["checks"][0]
+    wave = {"kind": "sine", "frequency": "1k", "amplitude": "1m"}
+    long = {
+        **check,
+        "id": "long",
+        "title": "Long",
+        "analysis": {"kind": "transient", "stop": "2000"},
+        "measurements": [],
+    }
+    long["fixtures"] = [f | ({"waveform": wave} if f["name"] == "geophone" else {}) for f in check["fixtures"]]
+    document["circuits"][0]["checks"].append(long)
+    assert (
+        api.put(f"/api/boards/{board['id']}", json={"revision": board["revision"], "board": document}).status_code
+        == 200
+    )
+    address = f"/api/boards/{board['id']}/checks/long"
+    answers: list[Any] = []
+    first = threading.Thread(target=lambda: answers.append(api.get(address, params={"by": "me"}).json()))
+    first.start()
+    for _ in range(200):
+        done = api.get(f"{address}/progress", params={"by": "me"}).json()["done"]
+        if done:
+            break
+        time.sleep(0.02)
+    assert done is not None
+    assert 0 < done < 1
+    assert api.delete(f"{address}/progress", params={"by": "me"}).status_code == 204
+    first.join(20)
+    [answer] = answers
+    assert any("somebody ended it" in finding["message"] for finding in answer["findings"])
+    assert answer["curves"][0]["x"]
+    assert api.get(f"{address}/progress", params={"by": "me"}).json()["done"] is None

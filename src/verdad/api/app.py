@@ -16,7 +16,19 @@ from starlette.exceptions import HTTPException
 from starlette.responses import Response as StarletteResponse
 from starlette.types import Scope
 
-from verdad.api import boards, checks, intake, models, parts, problems, qualifications, sheet, studies, verdict
+from verdad.api import (
+    boards,
+    checks,
+    intake,
+    models,
+    parts,
+    problems,
+    qualifications,
+    recordings,
+    sheet,
+    studies,
+    verdict,
+)
 from verdad.api.context import Context, InContext
 from verdad.db.session import connect
 from verdad.runs.qualifier import Qualifier
@@ -72,8 +84,9 @@ def create_app(
     app = FastAPI(title="Verdad", version="0.1.0", lifespan=lifespan, max_body_size=MAX_BODY)
     app.state.context = Context(engine, sessions, runner, qualifier, catalogue)
     problems.install(app)
-    for module in (boards, checks, intake, models, parts, qualifications, sheet, studies, verdict):
+    for module in (boards, checks, intake, models, parts, qualifications, recordings, sheet, studies, verdict):
         app.include_router(module.router)
+    app.include_router(checks.vocabulary_router)
 
     @app.get("/healthz", tags=["health"], responses={503: {"model": Health}})
     def healthz(context: InContext, response: Response) -> Health:

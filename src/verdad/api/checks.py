@@ -1,27 +1,47 @@
-"""Running a check as drawn. Equal contents are answered from memory."""
+"""Running a check as drawn, or with some of its values turned. Equal contents are answered from memory."""
 
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterable, Mapping
+from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter
-from pydantic import BaseModel
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field, StringConstraints
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from verdad.api.context import Context, InContext, InSession, load_board, load_models
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
+from verdad.db.tables import ModelRow
 from verdad.shelf.findings import model_findings
+from verdad_core.arrays import Values
+from verdad_core.board.at_rest import AtRest, at_rest
+from verdad_core.board.cards import CheckCard
 from verdad_core.board.document import Board
 from verdad_core.board.elaborate import Models
+from verdad_core.board.fixtures import Source
 from verdad_core.board.keys import check_key
-from verdad_core.board.run import CheckResult, Measured, Response, run_check
-from verdad_core.errors import Finding
+from verdad_core.board.preview import waveform_trace
+from verdad_core.board.quantities import quantities, with_quantity
+from verdad_core.board.run import CheckResult, Measured, run_check
+from verdad_core.board.signals import Names, Needed
+from verdad_core.board.usual_cards import cards_of
+from verdad_core.errors import ConvergenceError, Finding, MeasurementError
+from verdad_core.handcalc.series import SERIES
+from verdad_core.measure.expressions import LONGEST, read_expression
+from verdad_core.measure.functions import FUNCTIONS
+from verdad_core.measure.registry import MEASUREMENTS
+from verdad_core.measure.thinning import thinned_indices
+from verdad_core.measure.trace import Axis, Trace
+from verdad_core.schema import Name
 
 router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
 
-#: Results that are kept in memory; the oldest goes first.
-KEPT = 64
+#: Points of a curve that a card shows; a card at full size asks for more.
+CARD_POINTS = 1500
 
 
 class HandView(BaseModel):
@@ -34,7 +54,7 @@ class HandView(BaseModel):
 
 
 class MeasuredView(BaseModel):
-    """One measurement; `value` is null when the response does not hold it."""
+    """One measurement; `value` is null when the trace does not hold it."""
 
     id: str
     title: str
@@ -53,59 +73,292 @@ class MeasuredView(BaseModel):
         return cls(id=measured.id, title=measured.title, unit=measured.unit, value=measured.value, hand=hand)
 
 
-class ResponseView(BaseModel):
-    """A frequency response: `frequency` in hertz, `magnitude` in decibels, `phase` in degrees, continuous."""
+class AxisView(BaseModel):
+    """What curves run along."""
 
-    frequency: list[float]
-    magnitude: list[float]
-    phase: list[float]
+    title: str
+    unit: str
+    logarithmic: bool
+
+
+class CurveView(BaseModel):
+    """An expression's values: `x` and `y` [N], of phasors `y` real and `imaginary`; or `number` where it is just one.
+
+    Where it could not be computed, `problem` says why and `column` where in the expression.
+    """
+
+    expression: str
+    unit: str = ""
+    axis: AxisView | None = None
+    x: list[float] = []
+    y: list[Number] = []
+    imaginary: list[Number] | None = None
+    number: Number = None
+    problem: str = ""
+    column: int | None = None
+
+
+class StandingView(BaseModel):
+    """What is said of a part at rest; `grave` where it bears more than it may."""
+
+    part: str
+    words: str
+    why: str
+    grave: bool
+
+
+class AtRestView(BaseModel):
+    """Volts by net, amperes into pins ("R1.1") and fixtures, watts taken by parts."""
+
+    voltages: dict[str, float]
+    currents: dict[str, float]
+    powers: dict[str, float]
+    standings: list[StandingView]
 
     @classmethod
-    def of(cls, response: Response) -> ResponseView:
+    def of(cls, rest: AtRest) -> AtRestView:
+        standings = [StandingView(part=s.part, words=s.words, why=s.why, grave=s.grave) for s in rest.standings]
         return cls(
-            frequency=response.frequency.tolist(),
-            magnitude=(20 * np.log10(np.maximum(np.abs(response.ratio), 1e-15))).tolist(),
-            phase=np.degrees(np.unwrap(np.angle(response.ratio))).tolist(),
+            voltages=dict(rest.voltages), currents=dict(rest.currents), powers=dict(rest.powers), standings=standings
         )
 
 
 class CheckView(BaseModel):
-    """The operating point, `voltages` in volts by net, and the response with what was measured on it."""
+    """A check's results. `scale` says over which range it ran, where that was chosen from the circuit.
+
+    `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides.
+    """
 
     key: str
     solved_by: str
-    voltages: dict[str, float]
-    response: ResponseView | None
+    scale: str
+    at_rest: AtRestView
+    cards: list[CheckCard]
+    curves: list[CurveView]
     measured: list[MeasuredView]
     findings: list[Finding]
 
 
-def nominal(context: Context, board: Board, check_id: str, models: Models) -> tuple[str, CheckResult]:
+ExpressionText = Annotated[str, StringConstraints(max_length=LONGEST)]
+
+
+class CheckTrial(BaseModel):
+    """Values that are turned for a try, by the names of their quantities, and what to show besides the cards.
+
+    With `by`, a later trial by the same window overtakes this one.
+    """
+
+    values: Annotated[dict[Name, Annotated[str, StringConstraints(max_length=32)]], Field(max_length=20)] = {}
+    expressions: Annotated[list[ExpressionText], Field(max_length=200)] = []
+    points: Annotated[int, Field(ge=100, le=20_000)] = CARD_POINTS
+    by: Annotated[str, StringConstraints(max_length=64)] = ""
+
+
+class QuantityView(BaseModel):
+    """A quantity that can be turned: its name, its text and the number that it says."""
+
+    name: str
+    text: str
+    value: float
+    unit: str
+
+
+class Progress(BaseModel):
+    """How much of a window's run is done, between 0 and 1; null where none is under way."""
+
+    done: float | None
+
+
+class FunctionEntry(BaseModel):
+    """A function that expressions can call."""
+
+    name: str
+    written: str
+    meaning: str
+
+
+class MeasurementEntry(BaseModel):
+    """A measurement of the registry; `at` says what place or level it needs, and is empty where it needs none."""
+
+    key: str
+    title: str
+    meaning: str
+    at: str
+    of_response: bool
+    of_number: bool
+
+
+class Vocabulary(BaseModel):
+    """What expressions and measurements can be made of, and the series of preferred values, from 1 to 10."""
+
+    functions: list[FunctionEntry]
+    measurements: list[MeasurementEntry]
+    series: dict[str, list[float]]
+
+
+#: Its own router: it belongs to no board.
+vocabulary_router = APIRouter(prefix="/api", tags=["checks"])
+
+
+@vocabulary_router.get("/vocabulary")
+def get_vocabulary() -> Vocabulary:
+    """Functions of expressions, and the registry of measurements."""
+    return Vocabulary(
+        functions=[FunctionEntry(name=f.name, written=f.written, meaning=f.meaning) for f in FUNCTIONS.values()],
+        measurements=[
+            MeasurementEntry(
+                key=m.key, title=m.title, meaning=m.meaning, at=m.at, of_response=m.of_response, of_number=m.of_number
+            )
+            for m in MEASUREMENTS.values()
+        ],
+        series={name: list(values) for name, values in SERIES.items()},
+    )
+
+
+def nominal(
+    context: Context, board: Board, check_id: str, models: Models, metered: frozenset[str] = frozenset(), by: str = ""
+) -> tuple[str, CheckResult]:
     """The key and the result of a check as drawn, computed unless an equal one is remembered."""
     key = check_key(board, check_id, models)
-    with context.lock:
-        result = context.results.pop(key, None)
-    result = result or run_check(board, check_id, models)
-    with context.lock:
-        context.results[key] = result
-        while len(context.results) > KEPT:
-            del context.results[next(iter(context.results))]
-    return key, result
+    if (known := context.results.get((key, metered))) is not None:
+        return key, known
+    with context.runs.begun(by) as run:
+        result = run_check(board, check_id, models, metered, run.look)
+    # What was broken off is nobody's result but that of the one who waits for it.
+    return key, result if run.stopped else context.results.keep((key, metered), result, _size(result))
+
+
+def _size(result: CheckResult) -> int:
+    """Bytes of a result, about."""
+    if result.signals is None:
+        return 0
+    arrays = [*result.signals.voltages.values(), *result.signals.currents.values()]
+    return sum(np.asarray(array).nbytes for array in arrays)
+
+
+@vocabulary_router.post("/waveform", responses=problems())
+def show_waveform(source: Source) -> CurveView:
+    """What a source does in time."""
+    trace = waveform_trace(source)
+    return CurveView(expression=source.name) if trace is None else _curve(source.name, trace, CARD_POINTS)
 
 
 @router.get("/{check_id}", responses=problems(404))
-def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: InContext) -> CheckView:
-    """Run a check on the board as it is now."""
+def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: InContext, by: str = "") -> CheckView:
+    """Run a check on the board as it is now; a later run of the same window overtakes it."""
+    return _view(context, session, _board(session, board_id, check_id), check_id, CheckTrial(by=by[:64]))
+
+
+@router.post("/{check_id}/trial", responses=problems(404, 409))
+def try_check(
+    board_id: uuid.UUID, check_id: str, trial: CheckTrial, session: InSession, context: InContext
+) -> CheckView:
+    """Run a check with some values turned, and show more of it; nothing is saved."""
+    board = _board(session, board_id, check_id)
+    for name, text in trial.values.items():
+        board = with_quantity(board, check_id, name, text)
+    return _view(context, session, board, check_id, trial)
+
+
+@router.get("/{check_id}/quantities", responses=problems(404))
+def get_quantities(board_id: uuid.UUID, check_id: str, session: InSession) -> list[QuantityView]:
+    """All that can be turned in a check."""
+    board = _board(session, board_id, check_id)
+    found = quantities(*board.check(check_id), load_models(session, board))
+    return [QuantityView(name=q.name, text=q.text, value=q.value, unit=q.unit) for q in found]
+
+
+@router.get("/{check_id}/progress")
+def get_progress(board_id: uuid.UUID, check_id: str, by: str, context: InContext) -> Progress:
+    """How far a window's run is."""
+    return Progress(done=context.runs.done(by))
+
+
+@router.delete("/{check_id}/progress", status_code=204)
+def stop_run(board_id: uuid.UUID, check_id: str, by: str, context: InContext) -> Response:
+    """End a window's run; it answers with what it has."""
+    context.runs.stop(by)
+    return Response(status_code=204)
+
+
+def _board(session: Session, board_id: uuid.UUID, check_id: str) -> Board:
     board = load_board(session, board_id)
     if all(check.id != check_id for _, check in board.checks()):
         raise ProblemError(404, "There is no such check on this board.")
-    key, result = nominal(context, board, check_id, load_models(session, board))
+    return board
+
+
+def _view(context: Context, session: Session, board: Board, check_id: str, trial: CheckTrial) -> CheckView:
     circuit, check = board.check(check_id)
+    models = load_models(session, board)
+    cards = cards_of(circuit, check)
+    expressions = dict.fromkeys([*(curve.expression for card in cards for curve in card.curves), *trial.expressions])
+    needed = Needed.by(expressions, circuit, Names.of(circuit, check))
+    key, result = nominal(context, board, check_id, models, needed.pins, trial.by)
+    used = {part.model.id for part in circuit.parts if part.kind == "modelled"}
+    kinds = dict(session.execute(select(ModelRow.id, ModelRow.kind).where(ModelRow.id.in_(used))).tuples().all())
+    # What is said of parts depends on what they may bear and are, which no number does.
+    ratings = tuple((part.designator, part.rating) for part in circuit.parts if part.rating)
+    rest_key = (key, ratings, tuple(sorted(kinds.items())))
+    resting = context.rests.get(rest_key) or context.rests.keep(
+        rest_key, _at_rest(board, check_id, models, kinds, result.nodes)
+    )
+    rest = resting if isinstance(resting, AtRest) else AtRest({}, {}, {}, ())
+    findings = [*result.findings, *([resting] if isinstance(resting, Finding) else [])]
     return CheckView(
         key=key,
         solved_by=result.path.title,
-        voltages=result.voltages,
-        response=result.response and ResponseView.of(result.response),
+        scale=result.scale,
+        at_rest=AtRestView.of(rest),
+        cards=list(cards),
+        curves=list(_curves(result, expressions, trial.points)),
         measured=[MeasuredView.of(measured) for measured in result.measured],
-        findings=[*result.findings, *model_findings(session, circuit, check.analysis.kind)],
+        findings=[*findings, *model_findings(session, circuit, check.analysis.kind)],
     )
+
+
+def _at_rest(
+    board: Board, check_id: str, models: Models, kinds: dict[str, str], near: Mapping[str, float]
+) -> AtRest | Finding:
+    """The circuit at rest; a circuit that has none can still run in time."""
+    circuit, check = board.check(check_id)
+    try:
+        return at_rest(circuit, check, models, kinds, near)
+    except ConvergenceError as error:
+        return Finding.of(error)
+
+
+def _curves(result: CheckResult, expressions: Iterable[str], points: int) -> Iterable[CurveView]:
+    for text in expressions:
+        try:
+            if result.signals is None:
+                raise MeasurementError("there is no result to look at")
+            trace = result.signals.evaluate(read_expression(text))
+        except MeasurementError as error:
+            problem = f"{error.message}. {error.remedy}".strip()
+            yield CurveView(expression=text, problem=problem, column=error.place.column)
+            continue
+        yield _curve(text, trace, points)
+
+
+def _curve(text: str, trace: Trace, points: int) -> CurveView:
+    if trace.axis is None:
+        value = complex(trace.values)
+        return CurveView(expression=text, unit=trace.unit.name, number=abs(value) if value.imag else value.real)
+    axis: Axis = trace.axis
+    keep = thinned_indices(axis.values, trace.values, points)
+    values = trace.values[keep]
+    return CurveView(
+        expression=text,
+        unit=trace.unit.name,
+        axis=AxisView(title=axis.title, unit=axis.unit.name, logarithmic=axis.logarithmic),
+        x=axis.values[keep].tolist(),
+        y=_plain(values.real),
+        imaginary=_plain(values.imag) if trace.is_complex else None,
+    )
+
+
+def _plain(values: Values) -> list[float | None]:
+    """Numbers; None where there is none."""
+    plain: list[float | None] = np.asarray(values, float).tolist()
+    return plain if np.all(np.isfinite(values)) else [v if v is not None and np.isfinite(v) else None for v in plain]

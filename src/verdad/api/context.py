@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 import uuid
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
@@ -13,20 +12,23 @@ from sqlalchemy import Engine, event
 from sqlalchemy.orm import Session
 
 from verdad.api.problems import ProblemError
+from verdad.api.remembered import Remembered, Runs
 from verdad.db.session import Sessions
 from verdad.db.tables import BoardRow
 from verdad.runs.qualifier import Qualifier
 from verdad.runs.runner import Runner
 from verdad.shelf.store import load
+from verdad_core.board.at_rest import AtRest
 from verdad_core.board.document import Board
 from verdad_core.board.elaborate import Models
 from verdad_core.board.parts import Modelled
 from verdad_core.board.run import CheckResult
+from verdad_core.errors import Finding
 
 
 @dataclass
 class Context:
-    """One per application. `results` keeps the newest check results by key, so that equal work is not done twice."""
+    """One per application. Results of checks are kept by key, so that equal work is not done twice."""
 
     engine: Engine
     sessions: Sessions
@@ -34,8 +36,10 @@ class Context:
     qualifier: Qualifier
     #: The address of the makers' catalogue, where there is one.
     catalogue: str | None = None
-    results: dict[str, CheckResult] = field(default_factory=dict)
-    lock: threading.Lock = field(default_factory=threading.Lock)
+    #: Results by key and metered pins, within so many bytes; circuits at rest by key, within a number.
+    results: Remembered[CheckResult] = field(default_factory=lambda: Remembered(256_000_000))
+    rests: Remembered[AtRest | Finding] = field(default_factory=lambda: Remembered(256))
+    runs: Runs = field(default_factory=Runs)
 
 
 def _context(request: Request) -> Context:

@@ -12,17 +12,22 @@ from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
-from verdad_core.board.document import FrequencySweep, OperatingPoint
+from verdad_core.board.analyses import ANALYSES
 from verdad_core.board.fixtures import Fixture
 from verdad_core.board.parts import Part
+from verdad_core.board.waveforms import Waveform
 from verdad_core.errors import Place, VerdadError
 
 log = structlog.get_logger()
 
 #: The kinds that tell the members of the document's unions apart.
 _KINDS = {
-    *(member.model_fields["kind"].default for union in (Part, Fixture) for member in get_args(get_args(union)[0])),
-    *(member.model_fields["kind"].default for member in (FrequencySweep, OperatingPoint)),
+    *(
+        member.model_fields["kind"].default
+        for union in (Part, Fixture, Waveform)
+        for member in get_args(get_args(union)[0])
+    ),
+    *(member.model_fields["kind"].default for member in ANALYSES),
 }
 
 
@@ -67,7 +72,7 @@ def _fault(error: dict[str, Any]) -> Fault:
     path = ".".join(
         step
         for k, step in enumerate(location)
-        if not (step in _KINDS and k > 0 and (location[k - 1].isdigit() or location[k - 1] == "analysis"))
+        if not (step in _KINDS and k > 0 and (location[k - 1].isdigit() or location[k - 1] in ("analysis", "waveform")))
     )
     cause = error.get("ctx", {}).get("error")
     if isinstance(cause, VerdadError):

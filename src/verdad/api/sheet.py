@@ -18,7 +18,8 @@ from verdad.db.tables import ModelRow
 from verdad.shelf.findings import model_findings
 from verdad.shelf.store import Chosen as ShelfChosen
 from verdad.shelf.store import Origin, load, store
-from verdad_core.board.document import Board, Check, Circuit
+from verdad_core.board.checks import Check
+from verdad_core.board.document import Board, Circuit
 from verdad_core.board.from_netlist import ShelfModel, from_netlist, placed_models
 from verdad_core.board.parts import Modelled, ModelReference, Part
 from verdad_core.board.review import Remark, review

@@ -20,8 +20,8 @@ from verdad_core.arrays import Floats
 from verdad_core.board.document import Board, Limit, MonteCarlo
 from verdad_core.board.elaborate import Models
 from verdad_core.board.keys import study_key
+from verdad_core.board.measured_unit import unit_of_measurement
 from verdad_core.board.run import run_check
-from verdad_core.measure.response import RESPONSE_MEASUREMENTS
 from verdad_core.studies.statistics import Summary, Yield, histogram, summarise, yield_of
 
 router = APIRouter(prefix="/api/boards/{board_id}/studies", tags=["studies"])
@@ -113,19 +113,18 @@ def _view(board: Board, study: MonteCarlo, models: Models, run: RunRow | None) -
         return StudyView(study=study, run=None)
     # A run's rows are read by the board it was started on: the check may have other measurements by now.
     then = Board.model_validate(run.inputs["board"])
-    _, check = then.check(then.study(study.id).check)
+    circuit, check = then.check(then.study(study.id).check)
     table = table_of(run, len(check.measurements))
     distributions = []
     for column, measurement in enumerate(check.measurements):
-        entry = RESPONSE_MEASUREMENTS[measurement.key]
         values = table[:, column]
         bins = histogram(values)
         limits = [limit for limit in board.limits if limit.check == check.id and limit.measurement == measurement.id]
         distributions.append(
             DistributionView(
                 id=measurement.id,
-                title=entry.title,
-                unit=entry.unit,
+                title=measurement.title,
+                unit=unit_of_measurement(circuit, check, measurement),
                 summary=summarise(values),
                 histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
                 limits=[_limit(limit, values) for limit in limits],

@@ -15,9 +15,9 @@ from verdad.api.problems import problems
 from verdad.api.studies import newest_run, table_of
 from verdad.db.tables import RunState
 from verdad_core.board.keys import study_key
+from verdad_core.board.measured_unit import unit_of_measurement
 from verdad_core.board.verdict import Cell, State, judge, unproven
 from verdad_core.errors import VerdadError
-from verdad_core.measure.response import RESPONSE_MEASUREMENTS
 
 router = APIRouter(prefix="/api/boards/{board_id}/verdict", tags=["verdict"])
 
@@ -76,13 +76,15 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
     for limit in board.limits:
         circuit, check = board.check(limit.check)
         column = [measurement.id for measurement in check.measurements].index(limit.measurement)
-        entry = RESPONSE_MEASUREMENTS[check.measurements[column].key]
+        measurement = check.measurements[column]
         try:
             _, result = nominal(context, board, check.id, models)
-            if result.objection is None:
-                cell = judge(limit, np.array([result.measured[column].value]), board.thin_margin)
-            else:
+            if result.objection is not None:
                 cell = unproven(result.objection.message)
+            elif not result.measured:
+                cell = unproven("there is no result to measure")
+            else:
+                cell = judge(limit, np.array([result.measured[column].value]), board.thin_margin)
         except VerdadError as error:
             cell = unproven(str(error))
         cells = [CellView.of("Nominal", None, cell)]
@@ -105,8 +107,8 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
                 limit=limit.id,
                 check=check.title,
                 circuit=circuit.title,
-                measurement=entry.title,
-                unit=entry.unit,
+                measurement=measurement.title,
+                unit=unit_of_measurement(circuit, check, measurement),
                 lower=lower,
                 upper=upper,
                 reason=limit.reason,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from verdad.catalogue.listings import listings
+from verdad.demo.drawing import drawing
 from verdad_core.board.document import Board
 
 #: The demo op-amp's slug in the catalogue, and its name.
@@ -63,17 +64,13 @@ def _preamplifier(model: str) -> dict[str, object]:
             {"kind": "capacitor", "designator": "C2", "value": "100n", "pins": ["+5V", "gnd"]},
             {"kind": "capacitor", "designator": "C3", "value": "100n", "pins": ["-5V", "gnd"]},
         ],
+        "drawing": drawing(),
         "checks": [
             {
                 "id": "preamp-response",
                 "title": "Frequency response",
-                "fixtures": [
-                    {"kind": "source", "name": "geophone", "plus": "geo", "resistance": "380"},
-                    {"kind": "supply", "name": "positive-supply", "plus": "+5V", "volts": "5"},
-                    {"kind": "supply", "name": "negative-supply", "plus": "-5V", "volts": "-5"},
-                    {"kind": "load", "name": "converter", "plus": "out", "resistance": "10k"},
-                ],
-                "analysis": {"start": "1", "stop": "100k", "points_per_decade": 50},
+                "fixtures": _fixtures({}),
+                "analysis": {"kind": "frequency response", "start": "1", "stop": "100k", "points_per_decade": 50},
                 "output": "out",
                 "source": "geophone",
                 "measurements": [
@@ -88,6 +85,58 @@ def _preamplifier(model: str) -> dict[str, object]:
                         "hand": {"form": "source_rc_cutoff", "inputs": {"R": "R2", "C": "C1", **geophone}},
                     },
                 ],
-            }
+            },
+            {
+                "id": "preamp-blast",
+                "title": "Blast pulse",
+                "fixtures": _fixtures(
+                    {
+                        "waveform": {
+                            "kind": "pulse",
+                            "level": "50m",
+                            "rise": "20u",
+                            "fall": "20u",
+                            "width": "2m",
+                            "delay": "500u",
+                            "every": None,
+                        }
+                    }
+                ),
+                "analysis": {"kind": "transient", "stop": "5m"},
+                "measurements": [
+                    {"id": "peak", "key": "maximum", "of": "v(out)"},
+                    {"id": "end", "key": "value", "of": "v(out)", "at": "5m"},
+                ],
+            },
+            {
+                "id": "preamp-range",
+                "title": "Input range",
+                "fixtures": _fixtures({}),
+                "analysis": {"kind": "dc sweep", "over": "geophone", "start": "-150m", "stop": "150m", "points": 121},
+                "measurements": [
+                    {"id": "highest", "key": "maximum", "of": "v(out)"},
+                    {"id": "lowest", "key": "minimum", "of": "v(out)"},
+                ],
+            },
+            {
+                "id": "preamp-rest",
+                "title": "At rest",
+                "fixtures": _fixtures({}),
+                "analysis": {"kind": "operating point"},
+                "measurements": [
+                    {"id": "offset", "key": "value", "of": "v(out)"},
+                    {"id": "power", "key": "value", "of": "p(U1)"},
+                ],
+            },
         ],
     }
+
+
+def _fixtures(geophone: dict[str, object]) -> list[dict[str, object]]:
+    """The geophone, both supplies, and the converter's input."""
+    return [
+        {"kind": "source", "name": "geophone", "plus": "geo", "resistance": "380", **geophone},
+        {"kind": "supply", "name": "positive-supply", "plus": "+5V", "volts": "5"},
+        {"kind": "supply", "name": "negative-supply", "plus": "-5V", "volts": "-5"},
+        {"kind": "load", "name": "converter", "plus": "out", "resistance": "10k"},
+    ]

@@ -2,34 +2,45 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.db.tables import ModelRow
-from verdad.shelf.qualification import current, figures_of, judged
+from verdad.db.tables import ModelRow, QualificationRow
+from verdad.shelf.qualification import figures_of, judged, key_of
 from verdad_core.board.document import Circuit
 from verdad_core.board.parts import Modelled
 from verdad_core.errors import Finding, Place, Severity
 from verdad_core.qualification.bench import BENCHES, figure_types
+from verdad_core.qualification.figures import Figure
+from verdad_core.qualification.judgement import Judgement
 from verdad_core.qualification.reliance import warnings
 
 
 def model_findings(session: Session, circuit: Circuit, analysis: str) -> list[Finding]:
     """A note for each part whose model has a newer version or is not qualified, warnings where it lets a check down."""
-    found = []
-    for part in circuit.parts:
-        if not isinstance(part, Modelled) or (model := session.get(ModelRow, part.model.id)) is None:
+    parts = [part for part in circuit.parts if isinstance(part, Modelled)]
+    used = {part.model.id for part in parts}
+    models = {model.id: model for model in session.scalars(select(ModelRow).where(ModelRow.id.in_(used)))}
+    replaced = set(session.scalars(select(ModelRow.supersedes).where(ModelRow.supersedes.in_(used))))
+    rows = session.scalars(select(QualificationRow).where(QualificationRow.model_id.in_(used)))
+    known = {row.model_id: row for row in rows}
+    said = {id_: _Said.of(model, known.get(id_)) for id_, model in models.items()}
+    found: list[Finding] = []
+    for part in parts:
+        if (model := models.get(part.model.id)) is None:
             continue
         place = Place(part=part.designator)
-        if session.scalar(select(ModelRow.id).where(ModelRow.supersedes == model.id).limit(1)) is not None:
+        if model.id in replaced:
             found.append(
                 Finding(
                     Severity.NOTE, f"{part.designator}: a newer version of {model.name.upper()} is on the shelf", place,
                     "Look at the difference under Models, then choose which one the board uses.",
                 )
             )  # fmt: skip
-        qualification = current(session, model)
-        if qualification is None or not qualification.figures:
+        figures, judgements = said[model.id].figures, said[model.id].judgements
+        if not figures:
             if model.kind in BENCHES:
                 found.append(
                     Finding(
@@ -38,6 +49,20 @@ def model_findings(session: Session, circuit: Circuit, analysis: str) -> list[Fi
                     )
                 )  # fmt: skip
             continue
-        figures = figures_of(qualification)
-        found += warnings(analysis, part.designator, figures, judged(model, figures), figure_types(model.kind))
+        found += warnings(analysis, part.designator, figures, judgements, figure_types(model.kind))
     return found
+
+
+@dataclass(frozen=True)
+class _Said:
+    """What the bench says of a model as it is now, beside its data sheet; nothing where it was not there."""
+
+    figures: list[Figure]
+    judgements: tuple[Judgement, ...]
+
+    @classmethod
+    def of(cls, model: ModelRow, row: QualificationRow | None) -> _Said:
+        if row is None or not row.figures or row.key != key_of(model):
+            return cls([], ())
+        figures = figures_of(row)
+        return cls(figures, judged(model, figures))

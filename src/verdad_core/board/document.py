@@ -2,131 +2,19 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterable, Iterator
-from typing import Annotated, Any, Literal, Protocol, Self, TypeVar
+from collections.abc import Iterator
+from typing import Annotated, Literal, Self
 
-from pydantic import Discriminator, Field, StringConstraints, Tag, model_validator
+from pydantic import Field, StringConstraints, model_validator
 
+from verdad_core.board.checks import Check, find, unique
 from verdad_core.board.connectivity import check_drawing
 from verdad_core.board.drawing import Drawing
-from verdad_core.board.fixtures import Fixture, Source
 from verdad_core.board.parts import Part, Valued
 from verdad_core.errors import BoardError
-from verdad_core.handcalc.forms import CLOSED_FORMS
-from verdad_core.measure.response import RESPONSE_MEASUREMENTS
-from verdad_core.schema import Document, Hertz, Name, Net, Note, Quantity, Slug, Title
+from verdad_core.schema import Document, Note, Quantity, Slug, Title
 from verdad_core.spreads.spread import Spread
 from verdad_core.units import parse_value
-
-
-class _HasId(Protocol):
-    @property
-    def id(self) -> str: ...
-
-
-Identified = TypeVar("Identified", bound=_HasId)
-
-
-class FrequencySweep(Document):
-    """A logarithmic sweep."""
-
-    kind: Literal["frequency response"] = "frequency response"
-    start: Hertz
-    stop: Hertz
-    points_per_decade: Annotated[int, Field(ge=1, le=500)] = 50
-
-    @model_validator(mode="after")
-    def _ascending(self) -> Self:
-        start, stop = parse_value(self.start, "Hz"), parse_value(self.stop, "Hz")
-        if not start < stop <= start * 1e15:
-            raise BoardError(
-                f"the sweep from {self.start} to {self.stop} does not rise", remedy="Stop above the start frequency."
-            )
-        return self
-
-
-class OperatingPoint(Document):
-    """The voltages and currents at rest."""
-
-    kind: Literal["operating point"] = "operating point"
-
-
-def _analysis_kind(value: Any) -> str:
-    kind = value.get("kind") if isinstance(value, dict) else getattr(value, "kind", None)
-    return str(kind or "frequency response")
-
-
-Analysis = Annotated[
-    Annotated[FrequencySweep, Tag("frequency response")] | Annotated[OperatingPoint, Tag("operating point")],
-    Discriminator(_analysis_kind),
-]
-
-
-class HandValue(Document):
-    """A closed form; its symbols stand for values of parts ("R3") or of fixtures ("geophone.resistance")."""
-
-    form: str
-    inputs: dict[Name, Name]
-
-    @model_validator(mode="after")
-    def _known(self) -> Self:
-        if self.form not in CLOSED_FORMS:
-            raise BoardError(f"there is no closed form '{self.form}'", remedy=f"Use one of {', '.join(CLOSED_FORMS)}.")
-        if set(self.inputs) != set(CLOSED_FORMS[self.form].inputs):
-            raise BoardError(
-                f"'{self.form}' needs {', '.join(CLOSED_FORMS[self.form].inputs)}",
-                remedy="Say which part stands for each symbol.",
-            )
-        return self
-
-
-class Measurement(Document):
-    """One number out of a check's response, by its key in the registry, and the hand value beside it."""
-
-    id: Slug
-    key: str
-    hand: HandValue | None = None
-
-    @model_validator(mode="after")
-    def _known(self) -> Self:
-        if self.key not in RESPONSE_MEASUREMENTS:
-            raise BoardError(
-                f"there is no measurement '{self.key}'", remedy=f"Use one of {', '.join(RESPONSE_MEASUREMENTS)}."
-            )
-        return self
-
-
-class Check(Document):
-    """One experiment on a circuit: fixture, analysis, and what is measured.
-
-    A frequency response is v(output) / v(source), with the voltage inside the source, before its own resistance.
-    """
-
-    id: Slug
-    title: Title
-    fixtures: Annotated[tuple[Fixture, ...], Field(max_length=500)]
-    analysis: Analysis
-    output: Net | None = None
-    source: str | None = None
-    measurements: tuple[Measurement, ...] = ()
-
-    @model_validator(mode="after")
-    def _consistent(self) -> Self:
-        _unique("fixture", (fixture.name for fixture in self.fixtures))
-        _unique("measurement", (measurement.id for measurement in self.measurements))
-        if isinstance(self.analysis, OperatingPoint):
-            if self.measurements:
-                raise BoardError("nothing is measured on an operating point", remedy="Remove the measurements.")
-            return self
-        if self.output is None:
-            raise BoardError(f"check '{self.title}' has no output", remedy="Name the net to look at.")
-        if not any(isinstance(fixture, Source) and fixture.name == self.source for fixture in self.fixtures):
-            raise BoardError(f"check '{self.title}' has no source '{self.source}'", remedy="Name one of its sources.")
-        return self
-
-    def measurement(self, measurement: str) -> Measurement:
-        return _find("measurement", measurement, self.measurements)
 
 
 class Circuit(Document):
@@ -204,12 +92,12 @@ class Board(Document):
     @model_validator(mode="after")
     def _consistent(self) -> Self:
         designators = [part.designator for circuit in self.circuits for part in circuit.parts]
-        _unique("designator", designators)
-        _unique("circuit", (circuit.id for circuit in self.circuits))
-        _unique("check", (check.id for _, check in self.checks()))
-        _unique("spread of part", (spread.part for spread in self.spreads))
-        _unique("study", (study.id for study in self.studies))
-        _unique("limit", (limit.id for limit in self.limits))
+        unique("designator", designators)
+        unique("circuit", (circuit.id for circuit in self.circuits))
+        unique("check", (check.id for _, check in self.checks()))
+        unique("spread of part", (spread.part for spread in self.spreads))
+        unique("study", (study.id for study in self.studies))
+        unique("limit", (limit.id for limit in self.limits))
         valued = {p.designator for c in self.circuits for p in c.parts if isinstance(p, Valued)}
         for spread in self.spreads:
             if spread.part not in valued:
@@ -235,21 +123,8 @@ class Board(Document):
 
     def study(self, study: str) -> MonteCarlo:
         """A study. Raises BoardError."""
-        return _find("study", study, self.studies)
+        return find("study", study, self.studies)
 
 
 def _number(text: str | None) -> float | None:
     return None if text is None else parse_value(text)
-
-
-def _unique(what: str, names: Iterable[str]) -> None:
-    for name, count in Counter(names).items():
-        if count > 1:
-            raise BoardError(f"the {what} {name} occurs twice", remedy="Rename one of the two.")
-
-
-def _find(what: str, name: str, among: Iterable[Identified]) -> Identified:
-    for item in among:
-        if item.id == name:
-            return item
-    raise BoardError(f"there is no {what} '{name}' on this board")

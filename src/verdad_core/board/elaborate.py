@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
-from verdad_core.board.document import Check, Circuit
-from verdad_core.board.fixtures import Fixture, Load, Source, Supply, Written
+from verdad_core.board.checks import Check
+from verdad_core.board.document import Circuit
+from verdad_core.board.fixtures import Fixture, Load, Port, Source, Supply, Written
 from verdad_core.board.parts import (
     VALUE_PARAMETER,
     Generic,
@@ -15,11 +16,13 @@ from verdad_core.board.parts import (
     Valued,
     nets_of,
     package_pins,
+    pins_of,
     unit_names,
     unit_pins,
 )
 from verdad_core.board.statements import statement_elements
 from verdad_core.devices import Element
+from verdad_core.devices.waveforms import GAUSSIAN, Waveform
 from verdad_core.engine.structure import GROUND
 from verdad_core.errors import BoardError, Place
 from verdad_core.intake.generic import generic_elements
@@ -29,13 +32,17 @@ from verdad_core.units import parse_value
 #: Models by the identifier that the board's parts use.
 Models = Mapping[str, Model]
 
+#: The small-signal magnitude of a port's generator.
+PORT_VOLTS = 1.0
 
-def elaborate(circuit: Circuit, check: Check, models: Models) -> list[Element]:
+
+def elaborate(circuit: Circuit, check: Check, models: Models, metered: Collection[str] = ()) -> list[Element]:
     """The flat circuit of a check.
 
     Elements of parts have the part's designator as name, those inside a model `U1.name`; fixtures keep their own.
-    Raises BoardError for a model that is missing or whose pins do not match, and for a fixture on a net that no part
-    touches; NetlistError for a model that is broken.
+    `metered` are pins ("R1.2") and fixtures ("battery": its plus terminal) whose currents become unknowns, each by a
+    voltage source of 0 V in front of it: see `meter_current`. Raises BoardError for a model that is missing or whose
+    pins do not match, and for a fixture on a net that no part touches; NetlistError for a model that is broken.
     """
     nets = dict.fromkeys(net for part in circuit.parts for net in nets_of(part))
     attached = dict.fromkeys(net for fixture in check.fixtures for net in (fixture.plus, fixture.minus))
@@ -44,18 +51,54 @@ def elaborate(circuit: Circuit, check: Check, models: Models) -> list[Element]:
             f"check '{check.title}' is attached to net {missing[0]}, which no part touches",
             place=Place(nodes=(missing[0],)), remedy="Attach it to a net of the circuit, or name the net so.",
         )  # fmt: skip
+    meters: list[Element] = []
+    parts = [_metered_part(part, metered, meters) for part in circuit.parts]
+    fixtures = [_metered_fixture(fixture, metered, meters) for fixture in check.fixtures]
     elements: list[Element] = []
-    for part in circuit.parts:
+    for part in parts:
         elements += _part(part, models)
-    for fixture in check.fixtures:
-        elements += _fixture(fixture)
+    for fixture in fixtures:
+        elements += fixture_elements(fixture, driven=fixture.name == check.source)
+    elements += meters
+    inner = [meter.nodes[1] for meter in meters]
     return elements + statement_elements(
         circuit.definitions,
-        (part for part in circuit.parts if isinstance(part, Statement)),
-        (fixture for fixture in check.fixtures if isinstance(fixture, Written)),
-        nets,
+        (part for part in parts if isinstance(part, Statement)),
+        (fixture for fixture in fixtures if isinstance(fixture, Written)),
+        (*nets, *inner),
         [element.name for element in elements],
     )
+
+
+def meter_current(pin: str) -> str:
+    """The unknown that is the current into a metered pin or fixture, in A."""
+    return f"i({_METER}{pin})"
+
+
+_METER = "meter:"
+
+
+def _metered_part(part: Part, metered: Collection[str], meters: list[Element]) -> Part:
+    own = {pin: net for pin, net in pins_of(part).items() if f"{part.designator}.{pin}" in metered}
+    if not own:
+        return part
+    inner = {pin: _meter(f"{part.designator}.{pin}", net, meters) for pin, net in own.items()}
+    if isinstance(part, Modelled | Generic):
+        return part.model_copy(update={"pins": {**part.pins, **inner}})
+    return part.model_copy(update={"pins": tuple(inner.get(pin, net) for pin, net in pins_of(part).items())})
+
+
+def _metered_fixture(fixture: Fixture, metered: Collection[str], meters: list[Element]) -> Fixture:
+    if fixture.name not in metered:
+        return fixture
+    return fixture.model_copy(update={"plus": _meter(fixture.name, fixture.plus, meters)})
+
+
+def _meter(pin: str, net: str, meters: list[Element]) -> str:
+    """A meter between a net and a pin; the node between the two."""
+    inner = f"{_METER}{pin}"
+    meters.append(Element(inner, "voltage source", (_node(net), inner), {"dc": 0.0}))
+    return inner
 
 
 def drive_node(source: str) -> str:
@@ -114,23 +157,63 @@ def _modelled(part: Modelled, models: Models) -> list[Element]:
     ]
 
 
-def _fixture(fixture: Fixture) -> list[Element]:
+def fixture_elements(fixture: Fixture, *, driven: bool) -> list[Element]:
+    """The elements of a fixture; a port's generator only works where it is `driven`."""
     nodes = (_node(fixture.plus), _node(fixture.minus))
     match fixture:
         case Written():
             return []
         case Load():
-            return [Element(fixture.name, "resistor", nodes, {"resistance": parse_value(fixture.resistance)})]
+            return _load(fixture, nodes)
         case Supply():
             return [Element(fixture.name, "voltage source", nodes, {"dc": parse_value(fixture.volts)})]
+        case Port():
+            volts = {"dc": 0.0, "ac": PORT_VOLTS if driven else 0.0}
+            return _behind(fixture.name, nodes, volts, None, fixture.impedance)
         case Source():
             return _source(fixture, nodes)
 
 
+def _load(load: Load, nodes: tuple[str, str]) -> list[Element]:
+    elements = []
+    if load.resistance is not None:
+        elements.append(Element(load.name, "resistor", nodes, {"resistance": parse_value(load.resistance)}))
+    if load.capacitance is not None:
+        farads = {"capacitance": parse_value(load.capacitance)}
+        elements.append(Element(f"{load.name}:capacitance", "capacitor", nodes, farads))
+    if load.current is not None:
+        elements.append(Element(f"{load.name}:current", "current source", nodes, {"dc": parse_value(load.current)}))
+    return elements
+
+
 def _source(source: Source, nodes: tuple[str, str]) -> list[Element]:
-    inner, values = drive_node(source.name), {"dc": parse_value(source.dc), "ac": parse_value(source.ac)}
-    series = {"resistance": parse_value(source.resistance)}
+    dc = parse_value(source.dc)
+    values = {"dc": dc, "ac": parse_value(source.ac)}
+    form = source.waveform.form(dc) if source.waveform else None
+    noise = form if form is not None and form.kind == GAUSSIAN else None
+    form = None if noise is not None else form
+    if source.quantity == "voltage":
+        if noise is None:
+            return _behind(source.name, nodes, values, form, source.resistance)
+        between = f"{source.name}:noise"
+        own = Element(between, "voltage source", (between, nodes[1]), {"dc": 0.0}, extra=noise)
+        return [*_behind(source.name, (nodes[0], between), values, form, source.resistance), own]
+    # Positive out of the plus terminal, so into the net.
+    around = nodes[::-1]
+    elements = [Element(source.name, "current source", around, values, extra=form)]
+    if noise is not None:
+        elements.append(Element(f"{source.name}:noise", "current source", around, {"dc": 0.0}, extra=noise))
+    if ohms := parse_value(source.resistance):
+        elements.append(Element(f"{source.name}:resistance", "resistor", nodes, {"resistance": ohms}))
+    return elements
+
+
+def _behind(
+    name: str, nodes: tuple[str, str], values: dict[str, float], form: Waveform | None, resistance: str
+) -> list[Element]:
+    """A voltage behind a resistance."""
+    inner = drive_node(name)
     return [
-        Element(source.name, "voltage source", (inner, nodes[1]), values),
-        Element(f"{source.name}:resistance", "resistor", (inner, nodes[0]), series),
+        Element(name, "voltage source", (inner, nodes[1]), values, extra=form),
+        Element(f"{name}:resistance", "resistor", (inner, nodes[0]), {"resistance": parse_value(resistance)}),
     ]

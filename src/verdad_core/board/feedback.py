@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 import numpy as np
 
 from verdad_core.board.document import Circuit
-from verdad_core.board.fixtures import Fixture, Load, Source, Written
+from verdad_core.board.fixtures import Fixture, Port, Source, Supply, Written
 from verdad_core.board.parts import Generic, Modelled, Part, pins_of, unit_names, unit_pins
 from verdad_core.units import parse_value
 
@@ -34,8 +34,8 @@ def feedback(circuit: Circuit, fixtures: Iterable[Fixture]) -> dict[str, tuple[f
     branches = [*_branches(circuit.parts), *_fixture_branches(fixtures)]
     held = {"gnd"} | {net for nets in every.values() for net in (nets["out"],)}
     for fixture in fixtures:
-        if not isinstance(fixture, Load) and not (isinstance(fixture, Source) and parse_value(fixture.resistance)):
-            held |= {fixture.plus, fixture.minus} if not _is_current(fixture) else set()
+        if _holds(fixture):
+            held |= {fixture.plus, fixture.minus}
     network = _Network(branches, held)
     found = {}
     for name, nets in every.items():
@@ -44,8 +44,18 @@ def feedback(circuit: Circuit, fixtures: Iterable[Fixture]) -> dict[str, tuple[f
     return found
 
 
-def _is_current(fixture: Fixture) -> bool:
-    return isinstance(fixture, Written) and fixture.quantity == "current"
+def _holds(fixture: Fixture) -> bool:
+    """Whether it keeps its nets at a voltage, whatever current flows."""
+    match fixture:
+        case Supply():
+            return True
+        case Source() | Written() if fixture.quantity == "current":
+            return False
+        case Source():
+            return not parse_value(fixture.resistance)
+        case Written():
+            return True
+    return False
 
 
 def _branches(parts: Iterable[Part]) -> Iterable[tuple[str, str, float]]:
@@ -60,7 +70,8 @@ def _branches(parts: Iterable[Part]) -> Iterable[tuple[str, str, float]]:
 
 def _fixture_branches(fixtures: Iterable[Fixture]) -> Iterable[tuple[str, str, float]]:
     for fixture in fixtures:
-        if isinstance(fixture, Load | Source) and (resistance := parse_value(fixture.resistance)):
+        text = fixture.impedance if isinstance(fixture, Port) else getattr(fixture, "resistance", None)
+        if text and (resistance := parse_value(text)):
             yield fixture.plus, fixture.minus, 1.0 / resistance
 
 

@@ -10,26 +10,31 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Container, Iterable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from verdad_core.board.document import Check, Circuit, FrequencySweep, Measurement, OperatingPoint
+from verdad_core.board.checks import Check
+from verdad_core.board.document import Circuit
 from verdad_core.board.fixtures import Fixture, Source, Supply, Written
 from verdad_core.board.parts import Capacitor, Generic, Inductor, Modelled, ModelReference, Part, Resistor, Statement
+from verdad_core.board.sources import taken_source
 from verdad_core.board.statements import with_nets_of_text
 from verdad_core.devices import Element
 from verdad_core.errors import Finding, NetlistError, Place, Severity
 from verdad_core.intake.generic import GENERIC_PARTS
+from verdad_core.netlist import commands
 from verdad_core.netlist.cards import Card, write_card
-from verdad_core.netlist.commands import Ac
+from verdad_core.netlist.commands import Command
 from verdad_core.netlist.expressions import Expression, Value, write_value
 from verdad_core.netlist.flatten import blocks, flatten
 from verdad_core.netlist.parameters import Parameters, evaluate
 from verdad_core.netlist.reader import Netlist
 from verdad_core.netlist.writer import write_definitions, write_subcircuits
-from verdad_core.units import plain_value
+from verdad_core.units import parse_value, plain_value
 
 _DESIGNATOR = re.compile(r"[A-Z]{1,3}[0-9]{1,4}")
 _VALUED: dict[str, Callable[..., Part]] = {"resistor": Resistor, "capacitor": Capacitor, "inductor": Inductor}
 _VALUE = {"resistor": "resistance", "capacitor": "capacitance", "inductor": "inductance"}
+_BEGIN = {False: "operating point", True: "cold"}
 #: What a package that is no single transistor is called.
 _PACKAGE = "U"
 
@@ -94,10 +99,10 @@ class _Taking:
         cards = self.netlist.top.cards
         fixtures = tuple(self._fixture(card) for card in cards if card.name[0] in "vi")
         parts = tuple(self._part(card) for card in cards if card.name[0] not in "vi")
-        check, findings = self._check(identifier, fixtures)
+        checks, findings = self._checks(identifier, fixtures)
         definitions = "\n".join(self._definitions())
         circuit = Circuit(
-            id=identifier, title=title, parts=parts, checks=(check,) if fixtures else (), definitions=definitions
+            id=identifier, title=title, parts=parts, checks=checks if fixtures else (), definitions=definitions
         )
         return TakenOver(circuit, self.renamed, (*findings, *self._left_out()))
 
@@ -180,37 +185,88 @@ class _Taking:
         name = self.names[card.name]
         plus, minus = (self.nets[node] for node in card.nodes)
         values = {key: self._number(value) for key, value in card.values.items()}
-        if card.name[0] == "v" and card.form is None and set(values) <= {"dc", "ac"}:
-            dc = plain_value(values.get("dc", 0.0))
-            if values.get("ac"):
-                return Source(
-                    name=name, plus=plus, minus=minus, dc=dc, ac=plain_value(values["ac"]), resistance="0"
-                )  # fmt: skip
-            return Supply(name=name, plus=plus, minus=minus, volts=dc)
-        self.used_definitions = True
         quantity = "voltage" if card.name[0] == "v" else "current"
+        if quantity == "voltage" and card.form is None and set(values) <= {"dc"}:
+            return Supply(name=name, plus=plus, minus=minus, volts=plain_value(values.get("dc", 0.0)))
+        element = self.elements.get(card.name)
+        if element is not None and (source := taken_source(element)) is not None:
+            # A current flows from the first node of a statement through the source to the second.
+            ends = {"plus": plus, "minus": minus} if quantity == "voltage" else {"plus": minus, "minus": plus}
+            return Source.model_validate({"name": name, **ends, "quantity": quantity, **source})
+        self.used_definitions = True
         text = self._rewritten(card.name, _rest(card))
         return Written.model_validate({"name": name, "plus": plus, "minus": minus, "quantity": quantity, "text": text})
 
-    def _check(self, identifier: str, fixtures: tuple[Fixture, ...]) -> tuple[Check, list[Finding]]:
-        sweep = next((command for command in self.netlist.commands if isinstance(command, Ac)), None)
-        source = next((fixture for fixture in fixtures if isinstance(fixture, Source)), None)
-        if sweep is None or source is None or not self._number(sweep.range.start) > 0:
-            analysis = OperatingPoint()
-            title = "Operating point"
-            return Check(id=f"{identifier}-point"[:64], title=title, fixtures=fixtures, analysis=analysis), []
-        start, stop = (plain_value(self._number(value)) for value in (sweep.range.start, sweep.range.stop))
-        output = self._output(source)
-        check = Check(
-            id=f"{identifier}-response"[:64], title="Frequency response", fixtures=fixtures,
-            analysis=FrequencySweep(start=start, stop=stop), output=output, source=source.name,
-            measurements=(Measurement(id="gain", key="passband_gain"),),
-        )  # fmt: skip
-        note = Finding(
-            Severity.NOTE, f"the frequency response is v({output}) / v({source.name})",
-            Place(nodes=(output,)), "Choose another output where it is not the one you mean.",
-        )  # fmt: skip
-        return check, [note]
+    def _checks(self, identifier: str, fixtures: tuple[Fixture, ...]) -> tuple[tuple[Check, ...], list[Finding]]:
+        """A check for each analysis that the netlist asks for and that a check can be; at rest where there is none."""
+        checks, findings = list[Check](), list[Finding]()
+        temperature = plain_value(27.0 if self.netlist.celsius is None else self._number(self.netlist.celsius))
+        for command in self.netlist.commands:
+            settings = self._analysis(command, fixtures)
+            if settings is None:
+                findings.append(
+                    Finding(
+                        Severity.NOTE, "this analysis is not taken over", Place(line=command.line),
+                        "Choose one of the check's own.",
+                    )
+                )  # fmt: skip
+                continue
+            if "output" in settings:
+                findings.append(
+                    Finding(
+                        Severity.NOTE, f"the frequency response is v({settings['output']}) / v({settings['source']})",
+                        Place(nodes=(settings["output"],)), "Choose another output where it is not the one you mean.",
+                    )
+                )  # fmt: skip
+            checks.append(self._check(identifier, fixtures, temperature, settings, checks))
+        if not checks:
+            at_rest = {"analysis": {"kind": "operating point"}}
+            checks.append(self._check(identifier, fixtures, temperature, at_rest, checks))
+        return tuple(checks), findings
+
+    def _check(
+        self, identifier: str, fixtures: tuple[Fixture, ...], temperature: str, settings: dict[str, Any],
+        before: list[Check],
+    ) -> Check:  # fmt: skip
+        kind = str(settings["analysis"]["kind"])
+        again = sum(check.analysis.kind == kind for check in before)
+        suffix = {"operating point": "point", "frequency response": "response"}.get(kind, kind.replace(" ", "-"))
+        suffix += f"-{again + 1}" if again else ""
+        title = kind[0].upper() + kind[1:] + (f" {again + 1}" if again else "")
+        document = {
+            "id": f"{identifier[: 63 - len(suffix)]}-{suffix}", "title": title.replace("Dc", "DC"),
+            "temperature": temperature, **settings,
+        }  # fmt: skip
+        return Check.model_validate({**document, "fixtures": fixtures})
+
+    def _analysis(self, command: Command, fixtures: tuple[Fixture, ...]) -> dict[str, Any] | None:
+        """The analysis of a statement, with what else the check needs for it; None for one that no check can be."""
+        match command:
+            case commands.OperatingPoint():
+                return {"analysis": {"kind": "operating point"}}
+            case commands.Transient():
+                given = {"stop": command.stop, "since": command.start, "longest": command.largest}
+                numbers = {name: self._number(value) for name, value in given.items() if value is not None}
+                times = {name: plain_value(number) for name, number in numbers.items() if number > 0}
+                return {"analysis": {"kind": "transient", "begin": _BEGIN[command.from_conditions], **times}}
+            case commands.DcSweep(sweeps=(sweep,)) if sweep.name in self.names or sweep.name == "temp":
+                start, stop, step = (self._number(value) for value in (sweep.start, sweep.stop, sweep.step))
+                points = min(max(round(abs((stop - start) / step)) + 1 if step else 2, 2), 5000)
+                over = "temperature" if sweep.name == "temp" else self.names[sweep.name]
+                ends = {"start": plain_value(start), "stop": plain_value(stop), "points": points}
+                return {"analysis": {"kind": "dc sweep", "over": over, **ends}} if start != stop else None
+            case commands.Ac():
+                start, stop = (self._number(value) for value in (command.range.start, command.range.stop))
+                driving = [f for f in fixtures if isinstance(f, Source) and parse_value(f.ac)]
+                if not driving or not 0 < start < stop:
+                    return None
+                ends = {"start": plain_value(start), "stop": plain_value(stop)}
+                return {
+                    "analysis": {"kind": "frequency response", **ends},
+                    "output": self._output(driving[0]), "source": driving[0].name,
+                    "measurements": [{"id": "gain", "key": "passband_gain"}],
+                }  # fmt: skip
+        return None
 
     def _output(self, source: Source) -> str:
         """The net that is called an output, or the one that the last part is on."""
@@ -220,16 +276,8 @@ class _Taking:
 
     def _left_out(self) -> Iterable[Finding]:
         yield from (finding for finding in self.netlist.findings if finding.severity is not Severity.ERROR)
-        for command in self.netlist.commands:
-            if not isinstance(command, Ac):
-                yield Finding(
-                    Severity.NOTE, "this analysis is not taken over", Place(line=command.line),
-                    "Checks of this kind come with their own page.",
-                )  # fmt: skip
         if self.netlist.top.nodesets or self.netlist.top.initial:
             yield Finding(Severity.NOTE, "voltages to search or start from (.nodeset, .ic) are not taken over")
-        if self.netlist.celsius is not None:
-            yield Finding(Severity.NOTE, "the temperature is not taken over; results are for 27 °C")
 
 
 def _plain_value(card: Card, element: Element) -> str | None:

@@ -10,6 +10,7 @@ from verdad_core.board.document import Board, MonteCarlo
 from verdad_core.board.elaborate import Models
 from verdad_core.board.parts import Modelled
 from verdad_core.intake.model import Model
+from verdad_core.schema import Document
 
 
 def check_key(board: Board, check_id: str, models: Models) -> str:
@@ -18,10 +19,9 @@ def check_key(board: Board, check_id: str, models: Models) -> str:
     used = sorted({part.model.id for part in circuit.parts if isinstance(part, Modelled)})
     content = {
         "engine": ENGINE_VERSION,
-        "parts": [part.model_dump(mode="json", exclude_defaults=True) for part in circuit.parts],
-        "kinds": [part.kind for part in circuit.parts],
+        "parts": [_said(part) for part in circuit.parts],
         "definitions": circuit.definitions,
-        "check": check.model_dump(mode="json", exclude={"title"}),
+        "check": _said(check),
         "models": [model_key(models[model]) for model in used if model in models],
     }
     return _hash(content)
@@ -47,6 +47,24 @@ def study_key(board: Board, study: MonteCarlo, models: Models) -> str:
 def model_key(model: Model) -> str:
     """The key of what a model does: its texts, which of them and what in it, and the roles of its nodes."""
     return _hash([ENGINE_VERSION, model.bundle.digest, model.file.lower(), model.name, list(model.roles)])
+
+
+#: What no result depends on: how things are called, shown and rated.
+_ASIDE = frozenset({"title", "cards", "rating"})
+
+
+def _said(value: object) -> object:
+    """A piece of the document as plain data, without what is left at its default: new fields change no key."""
+    if isinstance(value, Document):
+        fields = type(value).model_fields
+        return {
+            name: _said(getattr(value, name))
+            for name, field in fields.items()
+            if name == "kind" or (name not in _ASIDE and getattr(value, name) != field.default)
+        }
+    if isinstance(value, dict):
+        return {name: _said(item) for name, item in value.items()}
+    return [_said(item) for item in value] if isinstance(value, tuple) else value
 
 
 def _hash(content: object) -> str:

@@ -9,7 +9,20 @@ from pydantic import Field, StringConstraints, model_validator
 
 from verdad_core.errors import BoardError
 from verdad_core.intake.generic import GENERIC_PARTS
-from verdad_core.schema import Designator, Document, Name, Net, PartFarads, PartHenries, PartOhms, Quantity, Slug
+from verdad_core.schema import (
+    Designator,
+    Document,
+    Name,
+    Net,
+    PartFarads,
+    PartHenries,
+    PartOhms,
+    Quantity,
+    RatedAmperes,
+    RatedVolts,
+    RatedWatts,
+    Slug,
+)
 
 #: Pins that all units in one package share.
 SHARED_ROLES = ("v+", "v-", "ground")
@@ -19,10 +32,22 @@ UNIT_LETTERS = "ABCD"
 Settings = dict[Name, Quantity]
 
 
-class TwoPin(Document):
+class Rating(Document):
+    """What a part must not be asked to bear: watts, volts between any two of its pins, amperes into any of them."""
+
+    power: RatedWatts | None = None
+    voltage: RatedVolts | None = None
+    current: RatedAmperes | None = None
+
+
+class _Part(Document):
+    designator: Designator
+    rating: Rating | None = None
+
+
+class TwoPin(_Part):
     """A part between two nets."""
 
-    designator: Designator
     pins: Annotated[tuple[Net, ...], Field(min_length=2, max_length=2)]
 
 
@@ -48,7 +73,7 @@ class ModelReference(Document):
     name: Name
 
 
-class Modelled(Document):
+class Modelled(_Part):
     """A part whose behaviour is a model: nets by pin role ("in+", "out", ...).
 
     With several `units` in one package, such as a dual op-amp, the model describes one of them: pins are then
@@ -56,18 +81,16 @@ class Modelled(Document):
     """
 
     kind: Literal["modelled"] = "modelled"
-    designator: Designator
     model: ModelReference
     pins: dict[Name, Net]
     units: Annotated[int, Field(ge=1, le=len(UNIT_LETTERS))] = 1
     settings: Settings = Field(default_factory=dict)
 
 
-class Generic(Document):
+class Generic(_Part):
     """A generic device or built-in block, by its key: nets by pin, and parameters that differ from its defaults."""
 
     kind: Literal["generic"] = "generic"
-    designator: Designator
     part: Name
     pins: dict[Name, Net]
     settings: Settings = Field(default_factory=dict)
@@ -84,14 +107,13 @@ class Generic(Document):
         return self
 
 
-class Statement(Document):
+class Statement(_Part):
     """A part that is said as an element statement of the netlist language: what follows its name and its nodes.
 
     Nets that the text names stay what they are called, so they need a name on the sheet.
     """
 
     kind: Literal["statement"] = "statement"
-    designator: Designator
     pins: Annotated[tuple[Net, ...], Field(max_length=200)]
     text: Annotated[str, StringConstraints(max_length=20_000, pattern=r"^[^\x00-\x08\x0b-\x1f]*$")]
 

@@ -6,7 +6,9 @@ import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
-from verdad_core.board.document import Check, Circuit, FrequencySweep
+from verdad_core.board.analyses import FrequencySweep
+from verdad_core.board.checks import Check
+from verdad_core.board.document import Circuit
 from verdad_core.board.drawing import pin_end
 from verdad_core.board.elaborate import Models, elaborate
 from verdad_core.board.feedback import amplifiers, feedback

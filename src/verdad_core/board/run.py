@@ -3,40 +3,32 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 
 import numpy as np
 
-from verdad_core.analyses.ac import ac, logarithmic
-from verdad_core.analyses.operating_point import Path, operating_point
-from verdad_core.analyses.poles import Poles
-from verdad_core.arrays import Complexes, Floats
-from verdad_core.board.document import Board, Check, Circuit, FrequencySweep, HandValue, MonteCarlo
-from verdad_core.board.elaborate import Models, drive_node, elaborate, value_key
+from verdad_core.analyses.operating_point import Path
+from verdad_core.arrays import Floats
+from verdad_core.board.document import Board, MonteCarlo
+from verdad_core.board.elaborate import Models, value_key
+from verdad_core.board.experiment import Look, prepare
+from verdad_core.board.hand import Hand, hand_value
+from verdad_core.board.measurements import Measurement
 from verdad_core.board.parts import Valued
-from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.structure import GROUND, Structure, compile_structure
-from verdad_core.errors import BoardError, Finding, MeasurementError, Place, Severity
-from verdad_core.handcalc.forms import CLOSED_FORMS
-from verdad_core.measure.response import RESPONSE_MEASUREMENTS
+from verdad_core.board.signals import Names, Needed, Signals
+from verdad_core.board.usual_cards import cards_of
+from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
+from verdad_core.measure.expressions import read_expression
+from verdad_core.measure.registry import MEASUREMENTS, measured, unit_of
 from verdad_core.studies.monte_carlo import monte_carlo_rows
-from verdad_core.units import format_value, parse_value
-
-
-@dataclass(frozen=True)
-class Hand:
-    """A hand value: the closed form's text, its number, and how far the simulated one lies from it, in per cent."""
-
-    formula: str
-    source: str
-    value: float
-    deviation: float
+from verdad_core.units import parse_value
 
 
 @dataclass(frozen=True)
 class Measured:
-    """A measurement's number (NaN when the response does not hold it), with the hand value beside it."""
+    """A measurement's number (NaN when the trace does not hold it), with the hand value beside it."""
 
     id: str
     title: str
@@ -46,20 +38,17 @@ class Measured:
 
 
 @dataclass(frozen=True)
-class Response:
-    """A frequency response: frequency in hertz, v(output) / v(source)."""
-
-    frequency: Floats
-    ratio: Complexes
-
-
-@dataclass(frozen=True)
 class CheckResult:
-    """One run of a check as drawn: the operating point in volts by net, and what its analysis brought."""
+    """One run of a check as drawn: its signals (None where it could not start) and what was measured on them.
 
-    voltages: dict[str, float]
+    `scale` says in words over which range it ran, where that was chosen from the circuit.
+    """
+
     path: Path
-    response: Response | None
+    #: Volts of every node at the operating point; empty where it was not found.
+    nodes: Mapping[str, float]
+    scale: str
+    signals: Signals | None
     measured: tuple[Measured, ...]
     findings: tuple[Finding, ...]
 
@@ -69,131 +58,67 @@ class CheckResult:
         return next((finding for finding in self.findings if finding.severity is Severity.ERROR), None)
 
 
-@dataclass(frozen=True)
-class _Prepared:
-    structure: Structure
-    frequency: Floats
-    outputs: list[tuple[str, str]]
-
-
-def _prepare(circuit: Circuit, check: Check, sweep: FrequencySweep, models: Models) -> _Prepared:
-    structure = compile_structure(elaborate(circuit, check, models))
-    frequency = logarithmic(parse_value(sweep.start), parse_value(sweep.stop), sweep.points_per_decade)
-    # The document does not take a sweep without its output and source.
-    assert check.output is not None
-    assert check.source is not None
-    source = next(fixture for fixture in check.fixtures if fixture.name == check.source)
-    output, reference = (GROUND if net == "gnd" else net for net in (check.output, source.minus))
-    return _Prepared(structure, frequency, [(output, GROUND), (drive_node(check.source), reference)])
-
-
-def run_check(board: Board, check_id: str, models: Models) -> CheckResult:
+def run_check(
+    board: Board, check_id: str, models: Models, metered: Collection[str] = (), look: Look = lambda _: None
+) -> CheckResult:
     """Run a check with every value as drawn.
 
-    Raises a VerdadError when the circuit cannot be built or its operating point is not found. A measurement that
-    the response does not hold, and a hand value without its part, become findings.
+    Currents are computed for what the check's measurements and cards ask for, and for the pins in `metered`. `look` is
+    told the fraction that is done; a VerdadError that it raises ends the run with what it has. Raises a VerdadError
+    when the circuit cannot be built or its operating point is not found. A measurement that its trace does not hold,
+    and a hand value without its part, become findings.
     """
     circuit, check = board.check(check_id)
-    if not isinstance(check.analysis, FrequencySweep):
-        point = operating_point(compile_structure(elaborate(circuit, check, models)))
-        point.require()
-        return CheckResult(point.node_voltages(), point.path(), None, (), ())
-    prepared = _prepare(circuit, check, check.analysis, models)
-    result = ac(prepared.structure, prepared.frequency, prepared.outputs)
-    result.operating_point.require()
-    response = result.values[0, 0] / result.values[0, 1]
-    [natural] = result.poles
-    findings = _stability(natural)
-    if not np.all(np.isfinite(response)):
-        raise BoardError("the response could not be computed at every frequency", remedy="Look for extreme values.")
-    measured = []
-    for measurement in check.measurements:
-        entry = RESPONSE_MEASUREMENTS[measurement.key]
+    shown = (curve.expression for card in cards_of(circuit, check) for curve in card.curves)
+    expressions = [*shown, *(m.of for m in check.measurements)]
+    needed = Needed.by(expressions, circuit, Names.of(circuit, check))
+    experiment = prepare(circuit, check, models, sorted(needed.pins | set(metered)))
+    [result] = experiment.rows(look=look)
+    findings = list(result.findings)
+    numbers = []
+    for measurement in check.measurements if result.signals else ():
+        assert result.signals is not None
         try:
-            value = entry.function(prepared.frequency, response)
+            value, unit = _measure(measurement, result.signals)
         except MeasurementError as error:
-            findings.append(Finding(Severity.WARNING, f"{entry.title}: {error.message}", remedy=error.remedy))
-            value = math.nan
+            findings.append(Finding(Severity.WARNING, f"{measurement.title}: {error.message}", remedy=error.remedy))
+            value, unit = math.nan, MEASUREMENTS[measurement.key].unit
         hand = None
         try:
-            hand = _hand(circuit, check, measurement.hand, value) if measurement.hand else None
+            hand = hand_value(circuit, check, measurement.hand, value) if measurement.hand else None
         except BoardError as error:
             findings.append(Finding(Severity.WARNING, error.message, error.place, error.remedy))
-        measured.append(Measured(measurement.id, entry.title, entry.unit, value, hand))
-    return CheckResult(
-        voltages=result.operating_point.node_voltages(),
-        path=result.operating_point.path(),
-        response=Response(prepared.frequency, response),
-        measured=tuple(measured),
-        findings=tuple(findings),
-    )
+        numbers.append(Measured(measurement.id, measurement.title, unit, value, hand))
+    point = experiment.point
+    nodes = point.node_voltages() if point.path().solved else {}
+    words = experiment.scale.words
+    return CheckResult(point.path(), nodes, words, result.signals, tuple(numbers), tuple(findings))
 
 
-def _stability(natural: Poles) -> list[Finding]:
-    """What must be said of a frequency response whose operating point is not stable, or not known to be."""
-    if not natural.known:
-        return [Finding(Severity.NOTE, "the poles were not computed, so the operating point may be unstable")]
-    if not len(natural.unstable):
-        return []
-    growth = natural.unstable[np.argmax(natural.unstable.real)]
-    count = len(natural.unstable)
-    where = f"{format_value(abs(growth) / (2 * math.pi), 'Hz', 3)}"
-    manner = f"oscillate near {where}" if growth.imag else f"run away within {format_value(1 / growth.real, 's', 3)}"
-    return [
-        Finding(
-            Severity.ERROR,
-            f"unstable: {count} pole{'s' if count > 1 else ''} in the right half-plane; the circuit would {manner}, "
-            "and this response cannot be measured on it",
-            remedy="Look for swapped inputs, for feedback to the wrong input, and for a capacitive load on an output.",
-        )
-    ]
+def _measure(measurement: Measurement, signals: Signals) -> tuple[float, str]:
+    """The number and its unit. Raises MeasurementError."""
+    entry = MEASUREMENTS[measurement.key]
+    trace = signals.evaluate(read_expression(measurement.of))
+    at = math.nan if measurement.at is None else parse_value(measurement.at)
+    return measured(entry, trace, at), unit_of(entry, trace)
 
 
 def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: int) -> Floats:
     """The measurements [stop - start, measurements] of a study's rows start..stop-1.
 
-    NaN where a row gave no number: its operating point was not found or is unstable, or its response does not hold it.
+    NaN where a row gave no number: its operating point was not found or is unstable, or its trace does not hold it.
     """
     circuit, check = board.check(study.check)
-    if not isinstance(check.analysis, FrequencySweep):
-        raise BoardError(f"check '{check.title}' has no frequency response to study", remedy="Choose another check.")
-    prepared = _prepare(circuit, check, check.analysis, models)
+    needed = Needed.by((m.of for m in check.measurements), circuit, Names.of(circuit, check))
+    experiment = prepare(circuit, check, models, sorted(needed.pins), needed.nets)
     valued = {part.designator: value_key(part) for part in circuit.parts if isinstance(part, Valued)}
     spreads = [spread for spread in board.spreads if spread.part in valued]
-    matrix: ParameterMatrix = monte_carlo_rows(prepared.structure, spreads, valued, study.seed, start, stop)
-    result = ac(prepared.structure, prepared.frequency, prepared.outputs, matrix)
-    natural = result.poles
+    matrix = monte_carlo_rows(experiment.structure, spreads, valued, study.seed, start, stop)
     table = np.full((stop - start, len(check.measurements)), np.nan)
-    for row, (output, reference) in enumerate(result.values):
-        response = output / reference
-        if len(natural[row].unstable) or not np.all(np.isfinite(response)):
+    for row, result in enumerate(experiment.rows(matrix)):
+        if result.signals is None or any(finding.severity is Severity.ERROR for finding in result.findings):
             continue
         for column, measurement in enumerate(check.measurements):
             with suppress(MeasurementError):
-                table[row, column] = RESPONSE_MEASUREMENTS[measurement.key].function(prepared.frequency, response)
+                table[row, column], _ = _measure(measurement, result.signals)
     return table
-
-
-def _hand(circuit: Circuit, check: Check, hand: HandValue, simulated: float) -> Hand:
-    form = CLOSED_FORMS[hand.form]
-    value = form.evaluate(**{symbol: _looked_up(circuit, check, name) for symbol, name in hand.inputs.items()})
-    deviation = 100.0 * (simulated - value) / abs(value) if value else math.nan
-    return Hand(form.formula, form.source, value, deviation)
-
-
-def _looked_up(circuit: Circuit, check: Check, name: str) -> float:
-    """The number behind "R3" or "geophone.resistance". Raises BoardError."""
-    fixture_name, _, attribute = name.partition(".")
-    if attribute:
-        for fixture in check.fixtures:
-            if fixture.name == fixture_name and attribute in type(fixture).model_fields:
-                return parse_value(str(getattr(fixture, attribute)))
-    else:
-        part = next((part for part in circuit.parts if part.designator == name), None)
-        if isinstance(part, Valued):
-            return parse_value(part.value)
-    raise BoardError(
-        f"the hand value uses '{name}', which has no value here",
-        place=Place(part=name),
-        remedy="Name a part such as R3, or a fixture's quantity such as geophone.resistance.",
-    )

@@ -5,11 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
-from verdad_core.board.document import Check, Circuit, FrequencySweep
-from verdad_core.board.elaborate import Models
-from verdad_core.board.fixtures import Fixture, Load, Source, Supply, Written
+from verdad_core.board.analyses import DcSweep, FrequencySweep, OperatingPoint, Transient
+from verdad_core.board.checks import Check
+from verdad_core.board.document import Circuit
+from verdad_core.board.elaborate import PORT_VOLTS, Models
+from verdad_core.board.experiment import prepare
+from verdad_core.board.fixtures import Fixture, Load, Port, Source, Supply, Written
 from verdad_core.board.parts import Generic, Modelled, Part, Statement, unit_names, unit_pins
+from verdad_core.board.quantities import TEMPERATURE, engine_key
+from verdad_core.board.scales import swept
+from verdad_core.board.sources import noise_form, written_form
 from verdad_core.devices import Element
+from verdad_core.devices.base import NOMINAL_CELSIUS
 from verdad_core.engine.structure import GROUND
 from verdad_core.errors import BoardError, Place
 from verdad_core.intake.generic import GENERIC_PARTS, generic_elements
@@ -36,11 +43,9 @@ def to_netlist(circuit: Circuit, models: Models, check: Check | None = None) -> 
         lines += _part(part, models)
     if check is not None:
         lines += [f"* fixture of {check.title}", *(line for fixture in check.fixtures for line in _fixture(fixture))]
-        if isinstance(check.analysis, FrequencySweep):
-            start, stop = parse_value(check.analysis.start), parse_value(check.analysis.stop)
-            lines.append(f".ac dec {check.analysis.points_per_decade} {start!r} {stop!r}")
-        else:
-            lines.append(".op")
+        if parse_value(check.temperature) != NOMINAL_CELSIUS:
+            lines.append(f".temp {parse_value(check.temperature)!r}")
+        lines.append(_analysis(circuit, check, models))
     if circuit.definitions:
         lines += ["* definitions", circuit.definitions]
     return "\n".join([*lines, *_model_files(circuit, models), ".end", ""])
@@ -129,23 +134,78 @@ def _device(element: Element) -> Iterator[str]:
             yield f".model generic_{name} {word}({given.strip()})"
 
 
+def _analysis(circuit: Circuit, check: Check, models: Models) -> str:
+    """The statement of a check's analysis, with the scale that it runs over."""
+    analysis = check.analysis
+    if isinstance(analysis, OperatingPoint):
+        return ".op"
+    scale = prepare(circuit, check, models).scale
+    match analysis:
+        case FrequencySweep():
+            return f".ac dec {analysis.points_per_decade} {scale.start!r} {scale.stop!r}"
+        case Transient():
+            longest = parse_value(analysis.longest) if analysis.longest else scale.stop / 50
+            cold = " uic" if analysis.begin == "cold" else ""
+            return f".tran {longest!r} {scale.stop!r} {parse_value(analysis.since)!r} {longest!r}{cold}"
+        case DcSweep():
+            over, _ = swept(analysis, circuit, check)
+            step = (scale.stop - scale.start) / (analysis.points - 1)
+            return f".dc {_swept_name(circuit, check, over)} {scale.start!r} {scale.stop!r} {step!r}"
+
+
+def _swept_name(circuit: Circuit, check: Check, over: str) -> str:
+    """What a statement calls a quantity that is swept."""
+    if over == TEMPERATURE:
+        return "temp"
+    name, parameter = engine_key(circuit, check, over)
+    part = next((part for part in circuit.parts if part.designator == name), None)
+    if part is not None:
+        return _named(name, _LETTERS[part.kind]) if part.kind in _LETTERS else f"{name} {parameter}"
+    fixture, _, rest = name.partition(":")
+    own = check.fixture(fixture)
+    current = rest == "current" or (isinstance(own, Source) and own.quantity == "current" and not rest)
+    return {"": _named(fixture, "i" if current else "v"), "current": f"I{fixture}"}.get(rest, f"R{fixture}")
+
+
 def _fixture(fixture: Fixture) -> Iterator[str]:
     plus, minus = _node(fixture.plus), _node(fixture.minus)
     match fixture:
         case Supply():
             yield f"{_named(fixture.name, 'v')} {plus} {minus} {parse_value(fixture.volts)!r}"
         case Load():
-            yield f"{_named(fixture.name, 'r')} {plus} {minus} {parse_value(fixture.resistance)!r}"
+            if fixture.resistance is not None:
+                yield f"{_named(fixture.name, 'r')} {plus} {minus} {parse_value(fixture.resistance)!r}"
+            if fixture.capacitance is not None:
+                yield f"C{fixture.name} {plus} {minus} {parse_value(fixture.capacitance)!r}"
+            if fixture.current is not None:
+                yield f"I{fixture.name} {plus} {minus} {parse_value(fixture.current)!r}"
         case Written():
             letter = "v" if fixture.quantity == "voltage" else "i"
             yield f"{_named(fixture.name, letter)} {plus} {minus} {' '.join(fixture.text.split())}"
+        case Port():
+            yield f"{_named(fixture.name, 'v')} {fixture.name}_inner {minus} dc 0 ac {PORT_VOLTS!r}"
+            yield f"R{fixture.name} {fixture.name}_inner {plus} {parse_value(fixture.impedance)!r}"
         case Source():
-            resistance = parse_value(fixture.resistance)
-            inner = f"{fixture.name}_inner" if resistance else plus
-            name = _named(fixture.name, "v")
-            yield f"{name} {inner} {minus} dc {parse_value(fixture.dc)!r} ac {parse_value(fixture.ac)!r}"
-            if resistance:
-                yield f"R{fixture.name} {inner} {plus} {resistance!r}"
+            yield from _source(fixture, plus, minus)
+
+
+def _source(source: Source, plus: str, minus: str) -> Iterator[str]:
+    resistance = parse_value(source.resistance)
+    values = f"dc {parse_value(source.dc)!r} ac {parse_value(source.ac)!r}{written_form(source)}"
+    if source.quantity == "current":
+        yield f"{_named(source.name, 'i')} {minus} {plus} {values}"
+        if noise := noise_form(source):
+            yield f"I{source.name}_noise {minus} {plus} dc 0{noise}"
+        if resistance:
+            yield f"R{source.name} {plus} {minus} {resistance!r}"
+        return
+    inner = f"{source.name}_inner" if resistance else plus
+    if noise := noise_form(source):
+        yield f"V{source.name}_noise {source.name}_quiet {minus} dc 0{noise}"
+        minus = f"{source.name}_quiet"
+    yield f"{_named(source.name, 'v')} {inner} {minus} {values}"
+    if resistance:
+        yield f"R{source.name} {inner} {plus} {resistance!r}"
 
 
 def _model_files(circuit: Circuit, models: Models) -> Iterator[str]:

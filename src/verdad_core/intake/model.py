@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
-from verdad_core.devices import Element
+from verdad_core.devices import FAMILY_OF, Element
 from verdad_core.engine.structure import Structure, compile_structure
 from verdad_core.errors import NetlistError
 from verdad_core.intake.bundle import Bundle
@@ -27,8 +28,8 @@ class Model:
     roles: tuple[str, ...]
 
     def netlist(self) -> Netlist:
-        """The file with all that it includes."""
-        return read(self.bundle.file(self.file).text, texts=self.bundle.texts)
+        """The file with all that it includes; read once, so it must not be changed."""
+        return _read(self.bundle, self.file)
 
     def nodes(self) -> tuple[str, ...]:
         """The nodes that need a role. Raises NetlistError when there is no such model in the file."""
@@ -67,12 +68,26 @@ class Model:
         flat = flatten(read(self.mounted(statements), texts=self.bundle.texts))
         return compile_structure(flat.elements, flat.nodesets)
 
+    def settings(self) -> dict[str, float]:
+        """The parameters that a part can set, with the model's values: a subcircuit's, or those that its card gives.
+
+        What picks between equations, such as a polarity, is no parameter to turn. Raises NetlistError for a model that
+        cannot be used.
+        """
+        scope = self.netlist().top.subcircuits.get(self.name.lower())
+        if scope is not None:
+            return {name: value for name, value in scope.parameters.items() if isinstance(value, float)}
+        [element] = self.elements(UNDER_TEST, {role: f"n{k}" for k, role in enumerate(self.roles)})
+        choices = {parameter.name for parameter in FAMILY_OF[element.family].parameters if parameter.choice}
+        return {name: value for name, value in element.values.items() if name not in choices}
+
     def elements(
         self, designator: str, nets: Mapping[str, str], values: Mapping[str, float] | None = None
     ) -> list[Element]:
         """The elements of a part, those inside it named `U1.name`; `nets` by role. Raises NetlistError.
 
-        `values` are those of its parameters that the part sets: a subcircuit's, or a device's own, such as its area.
+        `values` are those of its parameters that the part sets: a subcircuit's; or a device's own, such as its area,
+        and those of its model.
         """
         netlist = self.netlist()
         nodes = [nets[role] for role in self.roles]
@@ -80,15 +95,39 @@ class Model:
         if scope is not None:
             pins = dict(zip(scope.pins, nodes, strict=True))
             return flatten_subcircuit(scope, f"{designator}.", pins, values).elements
-        places = [f"n{k}" for k in range(len(nodes))]
-        line = _instance(netlist, self.name, places, UNDER_TEST)
-        given = "".join(f" {name}={value!r}" for name, value in (values or {}).items())
-        flat = flatten(read(f'.include "{self.file}"\n{line}{given}\n', texts=self.bundle.texts))
-        element = next((element for element in flat.elements if element.name == line.split()[0]), None)
+        own = _of_device(netlist, self.name, values or {})
+        element = _device(self, tuple((name, value) for name, value in (values or {}).items() if name not in own))
         if element is None:
             raise NetlistError(f"{designator}: its parameters are not those of {self.name}", remedy="Remove them.")
-        to = dict(zip(places, nodes, strict=True))
-        return [replace(element, name=designator, nodes=tuple(to.get(node, node) for node in element.nodes))]
+        to = {f"n{k}": node for k, node in enumerate(nodes)}
+        nodes = [to.get(node, node) for node in element.nodes]
+        return [replace(element, name=designator, nodes=tuple(nodes), values={**element.values, **own})]
+
+
+# A circuit is compiled again with every value that is turned; what its models say stays the same.
+
+
+@lru_cache(maxsize=32)
+def _read(bundle: Bundle, file: str) -> Netlist:
+    return read(bundle.file(file).text, texts=bundle.texts)
+
+
+@lru_cache(maxsize=512)
+def _device(model: Model, values: tuple[tuple[str, float], ...]) -> Element | None:
+    """A `.model`'s device on nodes n0, n1, ..., with parameters of its statement; None where these are not its own."""
+    line = _instance(model.netlist(), model.name, [f"n{k}" for k in range(len(model.roles))], UNDER_TEST)
+    given = "".join(f" {name}={value!r}" for name, value in values)
+    flat = flatten(read(f'.include "{model.file}"\n{line}{given}\n', texts=model.bundle.texts))
+    return next((element for element in flat.elements if element.name == line.split()[0]), None)
+
+
+def _of_device(netlist: Netlist, name: str, values: Mapping[str, float]) -> dict[str, float]:
+    """Those of the values that are parameters of the model's device, by the names its family has for them."""
+    model = netlist.top.models.get(name.lower())
+    if model is None:
+        return {}
+    known = {parameter.name for parameter in FAMILY_OF[model.family].parameters}
+    return {key: value for key, value in values.items() if key in known}
 
 
 def node_of(role: str) -> str:

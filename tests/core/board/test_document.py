@@ -10,6 +10,8 @@ from verdad_core.board.document import Board
 
 def changed(path: list[Any], value: object) -> dict[str, Any]:
     document: dict[str, Any] = json.loads(demo().model_dump_json())
+    # What contradicts its drawing is refused for that.
+    document["circuits"][0]["drawing"] = None
     at: Any = document
     for step in path[:-1]:
         at = at[step]

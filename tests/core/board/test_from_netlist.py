@@ -63,7 +63,7 @@ def test_kinds_of_parts_and_names() -> None:
     assert "i(vin)" in parts["B1"].text if isinstance(parts["B1"], Statement) else False
     [check] = took.circuit.checks
     assert (check.source, check.output) == ("vin", "out")
-    assert [fixture.kind for fixture in check.fixtures] == ["source", "supply", "supply", "written source"]
+    assert [fixture.kind for fixture in check.fixtures] == ["source", "supply", "supply", "source"]
 
 
 def test_models_on_the_shelf_become_parts_with_roles() -> None:

@@ -5,7 +5,8 @@ from collections.abc import Mapping
 import pytest
 
 from tests.core.circuits import DEMO_MODELS, demo
-from verdad_core.board.document import Check, Circuit
+from verdad_core.board.checks import Check
+from verdad_core.board.document import Circuit
 from verdad_core.board.feedback import feedback
 from verdad_core.board.review import review
 

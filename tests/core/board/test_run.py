@@ -10,6 +10,7 @@ from verdad_core.board.keys import check_key, study_key
 from verdad_core.board.run import run_check, run_rows
 from verdad_core.board.verdict import State, judge
 from verdad_core.errors import BoardError
+from verdad_core.measure.expressions import read_expression
 
 CHECK = "preamp-response"
 
@@ -29,17 +30,17 @@ def test_the_demo_matches_its_hand_values() -> None:
         assert measured.hand is not None
         assert abs(measured.hand.deviation) < 0.02
     assert result.measured[1].value == pytest.approx(951.57, rel=1e-4)
-    assert abs(result.voltages["out"]) < 10e-3
 
 
 def test_the_response_is_referred_to_the_source() -> None:
     document = json.loads(demo().model_dump_json())
     document["circuits"][0]["checks"][0]["fixtures"][0]["ac"] = "20m"
-    doubled = run_check(Board.model_validate(document), CHECK, DEMO_MODELS)
-    plain = run_check(demo(), CHECK, DEMO_MODELS)
-    assert doubled.response is not None
-    assert plain.response is not None
-    assert np.allclose(doubled.response.ratio, plain.response.ratio, rtol=1e-9)
+    ratios = []
+    for board in (Board.model_validate(document), demo()):
+        signals = run_check(board, CHECK, DEMO_MODELS).signals
+        assert signals is not None
+        ratios.append(signals.evaluate(read_expression("response")).values)
+    assert np.allclose(ratios[0], ratios[1], rtol=1e-9)
 
 
 def test_a_measurement_outside_the_sweep_is_a_finding() -> None:

@@ -11,7 +11,8 @@ from tests.core.circuits import structure
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.periodic import steady_state
-from verdad_core.board.document import Check, Circuit
+from verdad_core.board.checks import Check
+from verdad_core.board.document import Circuit
 from verdad_core.board.elaborate import elaborate
 from verdad_core.board.to_netlist import to_netlist
 from verdad_core.devices import Element

@@ -12,6 +12,14 @@ export type Limit = Board['limits'][number]
 export type Study = Board['studies'][number]
 export type BoardView = Schemas['BoardView']
 export type CheckView = Schemas['CheckView']
+export type CheckCard = Schemas['CheckCard']
+export type CurveView = Schemas['CurveView']
+export type Analysis = Check['analysis']
+export type Measurement = Check['measurements'][number]
+export type Source = Extract<Fixture, { kind: 'source' }>
+export type Waveform = NonNullable<Source['waveform']>
+export type Quantity = Schemas['QuantityView']
+export type Vocabulary = Schemas['Vocabulary']
 export type Finding = Schemas['Finding']
 export type ModelDetail = Schemas['ModelDetail']
 export type ModelEntry = Schemas['ModelEntry']
@@ -71,6 +79,9 @@ export class RequestProblem extends Error {
 }
 
 export const client = createClient<paths>()
+
+/** This window, as the service knows it: what it asks for later overtakes what it asked for before. */
+export const WINDOW = crypto.getRandomValues(new Uint32Array(2)).join('-')
 
 type Answer<T> = { data?: T; error?: unknown; response: Response }
 

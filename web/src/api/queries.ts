@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { client, unwrap, type Board, type BoardView, type StudyView } from './client'
+import { client, unwrap, WINDOW, type Board, type BoardView, type StudyView } from './client'
 
 /** Keys of cached answers. Everything that depends on a board's contents lies under `derived`. */
 const keys = {
@@ -45,7 +45,7 @@ export function useCheck(board: MaybeRefOrGetter<string>, check: MaybeRefOrGette
     queryFn: ({ signal }) =>
       unwrap(
         client.GET('/api/boards/{board_id}/checks/{check_id}', {
-          params: { path: { board_id: toValue(board), check_id: toValue(check) ?? '' } },
+          params: { path: { board_id: toValue(board), check_id: toValue(check) ?? '' }, query: { by: WINDOW } },
           signal,
         }),
       ),

@@ -10,6 +10,8 @@ const PLAIN = new Set(['dB', 'V/V', '%', '°', ''])
 /** `value` with `digits` significant digits, in engineering notation where the unit takes a prefix; "–" for null. */
 export function engineering(value: number | null | undefined, unit = '', digits = 4): string {
   if (value == null || !Number.isFinite(value)) return '–'
+  // A decibel or a degree this small is a rounding of none.
+  if (PLAIN.has(unit) && unit && Math.abs(value) < 1e-9) return `0${unit === 'V/V' ? '' : ` ${unit}`}`
   if (PLAIN.has(unit)) return `${sign(trimmed(value, digits))}${unit && unit !== 'V/V' ? ` ${unit}` : ''}`
   // What lies this far below the smallest prefix is the computer's noise.
   if (Math.abs(value) < 1e-18) return `0 ${unit}`
@@ -49,4 +51,12 @@ export function tick(value: number): string {
   const power = 3 * Math.floor(Math.log10(Math.abs(value)) / 3 + 1e-9)
   const prefix = PREFIXES[power]
   return prefix === undefined ? value.toExponential() : sign(`${Number((value / 10 ** power).toPrecision(4))}${prefix ? ` ${prefix}` : ''}`)
+}
+
+/** A number as one would type it, such as 4.7k, with four digits. */
+export function typed(value: number): string {
+  if (value === 0 || !Number.isFinite(value)) return '0'
+  const rounded = Number(value.toPrecision(4))
+  const power = Math.min(12, Math.max(-15, 3 * Math.floor(Math.floor(Math.log10(Math.abs(rounded)) + 1e-12) / 3)))
+  return `${Number((rounded / 10 ** power).toPrecision(4))}${(PREFIXES[power] ?? '').replace('µ', 'u')}`
 }

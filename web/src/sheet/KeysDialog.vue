@@ -15,6 +15,8 @@ const KEYS: [string, string][] = [
   ['Ctrl C, X, V, D', 'copy, cut, paste (between circuits and boards too), duplicate'],
   ['Ctrl A, Esc', 'select everything; give up'],
   ['Ctrl Z, Ctrl Shift Z', 'undo, redo'],
+  ['Ctrl K', 'find everything that can be done by its name'],
+  ['Alt L, Ctrl click', 'look: a click shows a net’s volts or a pin’s amperes, a drag from net to net the difference'],
   ['Home', 'show the whole sheet'],
   ['wheel, Ctrl wheel', 'move the sheet; zoom'],
 ]
@@ -27,7 +29,7 @@ const KEYS: [string, string][] = [
       <table class="ruled">
         <tbody><tr v-for="[key, meaning] in KEYS" :key="key"><td class="mono">{{ key }}</td><td>{{ meaning }}</td></tr></tbody>
       </table>
-      <p class="soft">With the pointer: drag from a pin for a wire, drag a part to move it, drag over the paper to select; Alt and a click on a wire begins a branch there.</p>
+      <p class="soft">With the pointer: drag from a pin for a wire, across the board edge for a supply, source or load there, drag a part to move it, drag over the paper to select; Alt and a click on a wire begins a branch there.</p>
       <div class="actions"><v-btn variant="text" autofocus @click="$emit('close')">Close</v-btn></div>
     </section>
   </v-dialog>

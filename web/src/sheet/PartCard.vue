@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import type { Board, Circuit, Part } from '@/api/client'
+import type { Board, CheckView, Circuit, Part } from '@/api/client'
+import { engineering } from '@/format/engineering'
 import { useParts } from '@/api/models'
 import { computed, ref, watch } from 'vue'
 import { netByEnd, pinOf } from './ends'
@@ -9,9 +10,12 @@ const props = defineProps<{
   board: Board
   circuit: Circuit
   part: Part
+  rest: CheckView['at_rest'] | undefined
   /** Stores the part in another form; rejects with the reason. */
   change: (part: Part, what: string) => Promise<void>
 }>()
+
+const emit = defineEmits<{ trim: [quantity: string] }>()
 
 const parts = useParts()
 const nets = computed(() => [...netByEnd([props.part])].map(([end, net]) => ({ pin: pinOf(end), net })))
@@ -53,6 +57,18 @@ function set(name: string) {
   void store({ ...part, settings: text ? { ...others, [name]: text } : others }, `${part.designator}, ${name}: ${text || 'as by default'}`)
 }
 
+// What it bears at rest, and what it may bear.
+
+const RATINGS = [['power', 'W', 'watts that it may take'], ['voltage', 'V', 'volts between any two of its pins'], ['current', 'A', 'amperes into any of its pins']] as const
+const watts = computed(() => props.rest?.powers[props.part.designator])
+const standings = computed(() => props.rest?.standings.filter(({ part }) => part === props.part.designator) ?? [])
+function rate(what: (typeof RATINGS)[number][0], text: string) {
+  const { part } = props
+  const rating = { ...part.rating, [what]: text.trim() || null }
+  const none = Object.values(rating).every((value) => !value)
+  void store({ ...part, rating: none ? null : rating } as Part, `${part.designator}, ${what} rating ${text || 'none'}`)
+}
+
 function setText(text: string) {
   const { part } = props
   if (part.kind === 'statement' && text !== part.text) void store({ ...part, text }, `${part.designator} set to ${text.slice(0, 40)}`)
@@ -61,8 +77,13 @@ function setText(text: string) {
 
 <template>
   <section class="part-card" :aria-label="`Part ${part.designator}`">
-    <h2>{{ part.designator }} <small class="soft">{{ title }}</small></h2>
-    <p class="nets mono"><span v-for="{ pin, net } in nets" :key="pin">{{ pin }} <b>{{ net }}</b></span></p>
+    <header>
+      <h2>{{ part.designator }} <small class="soft">{{ title }}</small></h2>
+      <v-btn v-if="'value' in part && part.value" size="x-small" variant="text" title="Turn its value while the cards follow" @click="emit('trim', part.designator)">Trim it</v-btn>
+    </header>
+    <p class="nets mono"><span v-for="{ pin, net } in nets" :key="pin">{{ pin }} <b>{{ net }}</b> <small v-if="rest?.currents[`${part.designator}.${pin}`] != null" class="soft">{{ engineering(rest.currents[`${part.designator}.${pin}`], 'A', 3) }}</small></span></p>
+    <p v-if="watts != null" class="soft">At rest it takes {{ engineering(watts, 'W', 3) }}.</p>
+    <p v-for="{ words, why, grave } in standings" :key="words" :class="{ wrong: grave }"><b>{{ words }}</b>: {{ why }}</p>
     <p v-if="'value' in part" class="soft">{{ part.value || 'no value' }}{{ spread ? `, ±${spread.tolerance} %` : ', no spread yet' }}. Press Enter on the sheet to change it.</p>
     <p v-if="refusal" role="alert" class="wrong">{{ refusal }}</p>
     <label v-if="part.kind === 'statement'">Statement
@@ -78,6 +99,10 @@ function setText(text: string) {
         <span class="soft">{{ setting.unit }}</span>
       </label>
     </div>
+    <div class="ratings" role="group" :aria-label="`What ${part.designator} may bear`">
+      <span class="soft">rated</span>
+      <label v-for="[what, unit, meaning] in RATINGS" :key="what" :title="meaning"><input class="mono" maxlength="32" placeholder="–" :value="part.rating?.[what] ?? ''" :aria-label="`Rated ${what} of ${part.designator}`" @change="rate(what, ($event.target as HTMLInputElement).value)"> {{ unit }}</label>
+    </div>
   </section>
 </template>
 
@@ -90,8 +115,26 @@ function setText(text: string) {
   padding: 10px 14px;
 }
 
+header {
+  align-items: baseline;
+  display: flex;
+  justify-content: space-between;
+}
+
 small {
   font-weight: 400;
+}
+
+.ratings {
+  align-items: baseline;
+  display: flex;
+  font-size: var(--size-small);
+  gap: 10px;
+  margin-top: 4px;
+}
+
+.ratings input {
+  width: 58px;
 }
 
 p {

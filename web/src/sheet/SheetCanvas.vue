@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { CheckView } from '@/api/client'
 import { engineering } from '@/format/engineering'
 import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { isPin, type Drawn } from './ends'
@@ -9,6 +10,7 @@ import { fixtureKey, hitAt, inBox, type Hit } from './hits'
 import { isSelected, withCarried } from './operations'
 import { markText } from './pieces'
 import { stretched } from './routing'
+import RestLayer from './RestLayer.vue'
 import SheetLayer from './SheetLayer.vue'
 import type { SymbolBook } from './symbols'
 import { useSheetKeys } from './useSheetKeys'
@@ -21,15 +23,26 @@ const props = defineProps<{
   sheet: Sheet
   circuit: Drawn
   book: SymbolBook
-  voltages: Record<string, number> | undefined
-  /** The volts belong to older contents than the drawing shows. */
+  rest: CheckView['at_rest'] | undefined
+  /** Which of amperes and watts stand on the sheet, besides the volts. */
+  shown: ReadonlySet<string>
+  /** What is shown at rest belongs to older contents than the drawing. */
   stale: boolean
-  /** The net that the card speaks of. */
-  output: string | null
+  /** A click asks for a trace, and changes nothing. */
+  looking: boolean
   /** Stores a value of a part ("R1") or of a fixture ("geophone.ac"); rejects with the reason. */
   change: (what: string, value: string) => Promise<void>
 }>()
-const emit = defineEmits<{ type: [start: string]; net: [net: string] }>()
+const emit = defineEmits<{
+  type: [start: string]
+  /** Switch between drawing and looking. */
+  mode: []
+  net: [net: string]
+  /** A net's volts, a difference, or a pin's amperes are asked for. */
+  look: [expression: string]
+  /** A wire was drawn from a net across the board edge, to a place in the window. */
+  outside: [net: string, side: 'left' | 'right' | 'top', at: Point]
+}>()
 
 const svg = useTemplateRef<SVGSVGElement>('svg')
 const { sheet } = props
@@ -49,7 +62,8 @@ type Drag =
   | { kind: 'pan'; last: Point }
   | { kind: 'box'; from: Point; to: Point; more: boolean }
   | { kind: 'move'; from: Point; by: Point }
-  | { kind: 'wire'; from: Point; moved: boolean }
+  | { kind: 'wire'; from: Point; moved: boolean; net: string }
+  | { kind: 'difference'; from: Point; to: Point; net: string; pin: string }
 
 const drag = shallowRef<Drag | null>(null)
 const hover = shallowRef<Hit | null>(null)
@@ -76,6 +90,11 @@ function onPointerDown(event: PointerEvent) {
     return
   }
   if (sheet.wiring.value) return finish(hit, at)
+  if ((props.looking || event.ctrlKey || event.metaKey) && hit && 'net' in hit) {
+    const pin = hit.kind === 'end' && isPin(hit.end) ? hit.end : ''
+    drag.value = { kind: 'difference', from: 'at' in hit ? hit.at : at, to: at, net: hit.net, pin }
+    return
+  }
   if (!hit) {
     drag.value = { kind: 'box', from: at, to: at, more: event.shiftKey }
     return
@@ -83,7 +102,7 @@ function onPointerDown(event: PointerEvent) {
   const movable = hit.kind === 'end' && !isPin(hit.end) && sheet.selection.value.has(hit.end)
   if (hit.kind === 'end' && !movable && !event.shiftKey) {
     sheet.begin({ end: hit.end }, hit.at)
-    drag.value = { kind: 'wire', from: at, moved: false }
+    drag.value = { kind: 'wire', from: at, moved: false, net: hit.net }
     return
   }
   const name = hit.kind === 'item' ? hit.name : hit.kind === 'wire' ? hit.key : hit.end
@@ -121,7 +140,10 @@ function follow(event: PointerEvent) {
   if (now?.kind === 'pan') {
     view.pan({ x: event.clientX - now.last.x, y: event.clientY - now.last.y })
     drag.value = { kind: 'pan', last: { x: event.clientX, y: event.clientY } }
-  } else if (now?.kind === 'box') drag.value = { ...now, to: at }
+  } else if (now?.kind === 'box' || now?.kind === 'difference') {
+    drag.value = { ...now, to: at }
+    if (now.kind === 'difference') hover.value = hitAt(scene.value, joints.value, at)
+  }
   else if (now?.kind === 'move') {
     const by = { x: snapped(at.x - now.from.x), y: snapped(at.y - now.from.y) }
     if (by.x !== now.by.x || by.y !== now.by.y) drag.value = { ...now, by }
@@ -146,7 +168,30 @@ function onPointerUp(event: PointerEvent) {
   } else if (now?.kind === 'move') {
     const by = { x: snapped(at.x - now.from.x), y: snapped(at.y - now.from.y) }
     if (by.x || by.y) sheet.move(by)
-  } else if (now?.kind === 'wire' && now.moved) finish(hitAt(scene.value, joints.value, at), at)
+  } else if (now?.kind === 'difference') seek(now, at)
+  else if (now?.kind === 'wire' && now.moved) {
+    const side = hitAt(scene.value, joints.value, at) ? null : sideOf(at)
+    if (side && now.net) {
+      sheet.giveUp()
+      emit('outside', now.net, side, { x: event.clientX, y: event.clientY })
+    } else finish(hitAt(scene.value, joints.value, at), at)
+  }
+}
+
+/** What a click or a drag asks to see: amperes of a pin, volts of a net, or those from one net to another. */
+function seek(from: { from: Point; net: string; pin: string }, at: Point) {
+  const to = hitAt(scene.value, joints.value, at)
+  const other = to && 'net' in to ? to.net : ''
+  const moved = Math.hypot(at.x - from.from.x, at.y - from.from.y) > 12
+  if (moved && other && other !== from.net) emit('look', `v(${from.net},${other})`)
+  else if (!moved && from.pin) emit('look', `i(${from.pin})`)
+  else if (!moved && from.net && from.net !== 'gnd') emit('look', `v(${from.net})`)
+}
+
+/** Beyond which side of the board edge a point lies. */
+function sideOf({ x, y }: Point): 'left' | 'right' | 'top' | null {
+  const { edge } = scene.value
+  return x < edge.left ? 'left' : x > edge.right ? 'right' : y < edge.top ? 'top' : null
 }
 
 function onDoubleClick(event: MouseEvent) {
@@ -205,14 +250,23 @@ const boxSelect = computed<Box | null>(() => (drag.value?.kind === 'box' ? boxOf
 const shownNet = computed(() => (hover.value && 'net' in hover.value ? hover.value.net : ''))
 
 const path = (points: readonly Point[]) => (points.length > 1 ? `M${points.map(({ x, y }) => `${x} ${y}`).join('L')}` : '')
-const volts = (net: string) => (props.voltages && net in props.voltages ? engineering(props.voltages[net], 'V') : '')
-const leader = computed(() => {
-  const label = scene.value.labels.find(({ net }) => net === props.output)
-  const mark = props.circuit.drawing.marks.find(({ net }) => net === props.output)
-  return label ?? (mark ? { x: markText(mark).x, y: mark.y } : undefined)
-})
+const volts = (net: string) => (props.rest && net in props.rest.voltages ? engineering(props.rest.voltages[net], 'V') : '')
 
-const { onKeyDown } = useSheetKeys({ sheet, scene: () => scene.value, view, svg: () => svg.value, keys, edit, type: (start) => emit('type', start), stop: () => (drag.value = null) })
+/** Where a net or a part stands, in the window of the sheet. */
+function anchorOf({ net, part }: { net?: string; part?: string }): Point | null {
+  const symbol = scene.value.symbols.find(({ name }) => part && (name === part || name.startsWith(`${part}.`)))
+  if (symbol) return view.toWindow({ x: (symbol.body.left + symbol.body.right) / 2, y: symbol.body.top })
+  const fixture = scene.value.fixtures.find((drawing) => drawing.fixture.name === part)
+  if (fixture) return view.toWindow({ x: fixture.box.right, y: fixture.box.top })
+  const label = scene.value.labels.find((each) => each.net === net)
+  if (label) return view.toWindow({ x: label.x, y: label.y - 12 })
+  const mark = props.circuit.drawing.marks.find((each) => each.net === net)
+  if (mark) return view.toWindow({ x: markText(mark).x, y: mark.y })
+  const pin = scene.value.symbols.flatMap(({ pins }) => pins).find((each) => each.net === net)
+  return pin ? view.toWindow(pin) : null
+}
+
+const { onKeyDown } = useSheetKeys({ sheet, scene: () => scene.value, view, svg: () => svg.value, keys, edit, type: (start) => emit('type', start), stop: () => (drag.value = null), look: () => (emit('mode'), true) })
 
 // Values in place.
 
@@ -250,11 +304,11 @@ function show(names: readonly string[], at?: Point) {
 }
 
 const focus = () => svg.value?.focus({ preventScroll: true })
-defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), zoom: view.zoom })
+defineExpose({ focus, show, edit, svg, anchorOf, seen: view.transform, fit: () => view.fit(scene.value.bounds), zoom: view.zoom })
 </script>
 
 <template>
-  <div class="canvas" :class="{ placing: sheet.held.value, wiring: sheet.wiring.value || sheet.attaching.value }">
+  <div class="canvas" :class="{ placing: sheet.held.value, wiring: sheet.wiring.value || sheet.attaching.value, looking }">
     <svg
       ref="svg" tabindex="0" role="application" :aria-label="`Drawing of ${circuit.title}`" aria-roledescription="sheet"
       @pointerdown="onPointerDown" @pointermove="onPointerMove" @pointerup="onPointerUp" @pointercancel="onPointerCancel"
@@ -266,7 +320,6 @@ defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), 
           :width="resting.edge.right - resting.edge.left" :height="resting.edge.bottom - resting.edge.top"
         />
         <text class="edge-name" :x="resting.edge.left + 12" :y="resting.edge.top + 18">board edge</text>
-        <path v-if="leader && !moving" class="leader" :d="`M${leader.x} ${leader.y - 14}V${scene.bounds.top + 4}H${scene.bounds.right + 400}`" />
         <g v-if="!moving" class="fixtures">
           <path v-for="(wire, k) in scene.fixtureWires" :key="`w${k}`" class="wire" :d="path(wire.points)" />
           <g v-for="(flag, k) in scene.flags" :key="`f${k}`">
@@ -291,6 +344,7 @@ defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), 
             <tspan v-if="!/^n\d+$/.test(label.net)" class="net-name">{{ label.net }}</tspan>
             <tspan dx="5">{{ volts(label.net) }}</tspan>
           </text>
+          <RestLayer v-if="rest" :scene="scene" :rest="rest" :show="shown" :stale="stale" />
           <path v-for="at in scene.misleading" :key="`x${at.x},${at.y}`" class="misleading" :d="`M${at.x - 7} ${at.y}a7 7 0 1 0 14 0a7 7 0 1 0 -14 0`">
             <title>These pins touch, but are not connected</title>
           </path>
@@ -309,6 +363,7 @@ defineExpose({ focus, show, edit, svg, fit: () => view.fit(scene.value.bounds), 
           <circle v-for="at in sheet.meets.value" :key="`${at.x},${at.y}`" class="meets" :cx="at.x" :cy="at.y" r="7" />
         </g>
         <path v-if="wirePoints.length" class="wire drawing" :d="path(wirePoints)" />
+        <path v-if="drag?.kind === 'difference'" class="difference" :d="path([drag.from, drag.to])" />
         <circle v-if="hover && 'at' in hover && !sheet.held.value" class="meets" :cx="hover.at.x" :cy="hover.at.y" r="6" />
         <path v-if="keys && !sheet.held.value" class="cursor" :d="`M${sheet.cursor.value.x - 9} ${sheet.cursor.value.y}h18M${sheet.cursor.value.x} ${sheet.cursor.value.y - 9}v18`" />
         <rect

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { RequestProblem, type Board, type Check, type Choice, type StageComputed } from '@/api/client'
+import { RequestProblem, type Board, type Check, type CheckView, type Choice, type StageComputed } from '@/api/client'
+import { FIXTURES, type FixtureKind } from '@/experiments/fixtureKinds'
 import type { Change } from '@/stores/useEditing'
 import { valuePath, withValue } from '@/stores/edits'
 import { mdiCrosshairsGps, mdiFlipHorizontal, mdiKeyboardOutline, mdiMinus, mdiPlus, mdiRotateRight, mdiTrashCanOutline } from '@mdi/js'
@@ -8,6 +9,8 @@ import { arranged } from './arrange'
 import type { Drawn } from './ends'
 import { fixturePath, withFixtureField } from './fixing'
 import { ofCircuit } from './fragment'
+import type { Point } from './geometry'
+import { fixtureKey } from './hits'
 import KeysDialog from './KeysDialog.vue'
 import { fragmentOf } from './placing'
 import { wireKey } from './routing'
@@ -23,10 +26,12 @@ const props = defineProps<{
   circuit: Drawn
   check: Check | undefined
   book: SymbolBook
-  voltages: Record<string, number> | undefined
+  rest: CheckView['at_rest'] | undefined
   stale: boolean
   edit: (change: Change, what: string) => Promise<void>
 }>()
+
+const emit = defineEmits<{ look: [expression: string] }>()
 
 const sheet = useSheet({
   board: () => props.board,
@@ -77,7 +82,7 @@ async function change(what: string, value: string) {
   const isFixture = what.includes('.')
   try {
     await props.edit(
-      (board) => (isFixture ? withFixtureField(board, id, check, what, value) : withValue(board, what, value)),
+      (board) => (isFixture ? withFixtureField(board, check, what, value) : withValue(board, what, value)),
       isFixture ? `${what.replace('.', ', ')}: ${value}` : `${what} set to ${value}`,
     )
   } catch (problem) {
@@ -86,6 +91,36 @@ async function change(what: string, value: string) {
     throw fault ? new Error(fault) : problem
   }
 }
+
+// What is seen, and what is asked for.
+
+const looking = ref(false)
+const shown = ref<ReadonlySet<string>>(new Set())
+function toggleShown(what: string) {
+  const next = new Set(shown.value)
+  if (!next.delete(what)) next.add(what)
+  shown.value = next
+}
+
+/** A wire that was drawn across the board edge asks what stands there. */
+const crossing = ref<{ net: string; side: FixtureKind['side']; at: Point } | null>(null)
+function onOutside(name: string, side: FixtureKind['side'], at: Point) {
+  crossing.value = { net: name, side, at }
+}
+/** Those that are drawn on that side first. */
+const kindsFor = (side: FixtureKind['side']) => [...FIXTURES].sort((a, b) => Number(b.side === side) - Number(a.side === side))
+function attachKind(kind: FixtureKind) {
+  const net = crossing.value?.net
+  crossing.value = null
+  if (net) sheet.attachKind(kind, net)
+  canvas.value?.focus()
+}
+
+/** The fixture that is selected, where it is one alone. */
+const selectedFixture = computed(() => {
+  const [name, another] = [...sheet.selection.value]
+  return name && !another ? props.check?.fixtures.find((fixture) => fixtureKey(fixture.name) === name) : undefined
+})
 
 function onNet(name: string) {
   net.value = name
@@ -123,20 +158,30 @@ function chooseAttached(choice: Choice) {
   canvas.value?.focus()
 }
 
-defineExpose({ selectedPart, choose, chooseAttached, show, focus: () => canvas.value?.focus(), fit: () => canvas.value?.fit(), canvas, sheet, openStages: () => (stage.value = 'follower') })
+defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choose, chooseAttached, show, focus: () => canvas.value?.focus(), fit: () => canvas.value?.fit(), canvas, sheet, openStages: () => (stage.value = 'follower') })
 </script>
 
 <template>
   <div class="sheet-editor">
     <div class="paper">
       <SheetCanvas
-        ref="canvas" :sheet="sheet" :circuit="circuit" :book="book" :voltages="voltages" :stale="stale" :output="check?.output ?? null"
-        :change="change" @type="line?.open($event)" @net="onNet"
+        ref="canvas" :sheet="sheet" :circuit="circuit" :book="book" :rest="rest" :shown="shown" :stale="stale" :looking="looking"
+        :change="change" @type="line?.open($event)" @net="onNet" @look="emit('look', $event)" @mode="looking = !looking" @outside="onOutside"
       />
+      <v-menu v-if="crossing" model-value :target="[crossing.at.x, crossing.at.y]" @update:model-value="crossing = null">
+        <v-list density="compact" :aria-label="`Attach to ${crossing.net}`">
+          <v-list-subheader>Attach to {{ crossing.net }}</v-list-subheader>
+          <v-list-item v-for="kind in kindsFor(crossing.side)" :key="kind.key" :title="kind.title" @click="attachKind(kind)" />
+        </v-list>
+      </v-menu>
       <p v-if="!circuit.parts.length && !sheet.held.value" class="blank">
         A blank sheet. Type <b class="mono">r 4k7</b> and press Enter, take a ready stage, or paste a netlist.
       </p>
       <div class="corner" role="toolbar" aria-label="View">
+        <div class="modes" role="toolbar" aria-label="What a click does and what is shown">
+          <button type="button" :aria-pressed="looking" title="A click shows a net's volts or a pin's amperes; drag from net to net for a difference (Alt L, or hold Ctrl)" @click="looking = !looking">Look</button>
+          <button v-for="what in ['amperes', 'watts']" :key="what" type="button" :aria-pressed="shown.has(what)" :title="what === 'amperes' ? 'Amperes into pins, at rest' : 'Watts that parts take, at rest'" @click="toggleShown(what)">{{ what === 'amperes' ? 'Amperes' : 'Watts' }}</button>
+        </div>
         <v-btn :icon="mdiPlus" size="x-small" variant="text" title="Larger (Ctrl wheel)" aria-label="Larger" @click="canvas?.zoom(1.25)" />
         <v-btn :icon="mdiMinus" size="x-small" variant="text" title="Smaller (Ctrl wheel)" aria-label="Smaller" @click="canvas?.zoom(0.8)" />
         <v-btn :icon="mdiCrosshairsGps" size="x-small" variant="text" title="Whole sheet (Home)" aria-label="Whole sheet" @click="canvas?.fit()" />
@@ -175,9 +220,31 @@ defineExpose({ selectedPart, choose, chooseAttached, show, focus: () => canvas.v
 }
 
 .paper {
+  /* What changes beside the sheet does not lay it out again. */
+  contain: strict;
   min-height: 0;
   overflow: hidden;
   position: relative;
+}
+
+.modes {
+  display: flex;
+  gap: 2px;
+  margin-right: 6px;
+}
+
+.modes button {
+  border: 1px solid transparent;
+  border-radius: var(--corner);
+  color: var(--ink-soft);
+  font-size: var(--size-small);
+  padding: 2px 7px;
+}
+
+.modes button[aria-pressed='true'] {
+  background: color-mix(in srgb, var(--accent) 14%, transparent);
+  border-color: var(--accent);
+  color: var(--ink-text);
 }
 
 .blank {
@@ -193,6 +260,7 @@ defineExpose({ selectedPart, choose, chooseAttached, show, focus: () => canvas.v
 }
 
 .corner {
+  align-items: center;
   background: color-mix(in srgb, var(--paper) 85%, transparent);
   bottom: 6px;
   display: flex;

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { transformOf } from './geometry'
 import type { SceneSymbol } from './pieces'
+import { useTurned } from './turned'
 
 /** One symbol after IEC 60617 with its words. Values that can be changed are buttons. */
 defineProps<{ symbol: SceneSymbol; selected?: boolean; plain?: boolean }>()
 const emit = defineEmits<{ edit: [part: string] }>()
+const turned = useTurned()
 
 /** Signs and labels of pins stand upright however the symbol is turned. */
 function upright(symbol: SceneSymbol, x: number, y: number) {
@@ -48,13 +50,13 @@ function labelPlace(symbol: SceneSymbol, pin: SceneSymbol['pins'][number]) {
     </template>
     <template v-for="(text, k) in symbol.texts" :key="`t${k}`">
       <g
-        v-if="text.part && !plain" class="value" role="button" tabindex="0" :data-part="text.part"
+        v-if="text.part && !plain" class="value" :class="{ turned: turned[text.part] !== undefined }" role="button" tabindex="0" :data-part="text.part"
         :aria-label="`${text.part}, ${text.text}: change the value`"
         @pointerdown.stop @click.stop="emit('edit', text.part)" @keydown.enter.prevent.stop="emit('edit', text.part)"
         @keydown.space.prevent.stop="emit('edit', text.part)"
       >
         <rect :x="text.box.left - 3" :y="text.box.top - 1" :width="text.box.right - text.box.left + 6" height="17" rx="3" />
-        <text :x="text.x" :y="text.y" :text-anchor="text.anchor">{{ text.text }}</text>
+        <text :x="text.x" :y="text.y" :text-anchor="text.anchor">{{ turned[text.part] ?? text.text }}</text>
       </g>
       <text v-else :class="text.role" :x="text.x" :y="text.y" :text-anchor="text.anchor">{{ text.text }}</text>
     </template>

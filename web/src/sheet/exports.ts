@@ -1,22 +1,13 @@
+import { pngOf, saveBlob, saveText } from '@/format/files'
 import type { Box } from './geometry'
 import styles from './sheet.css?inline'
 
-/** Pictures and texts handed to the designer as files. */
-
-function save(name: string, data: Blob) {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(data)
-  link.download = name
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000)
-}
-
-export const saveText = (name: string, text: string, type = 'text/plain') => save(name, new Blob([text], { type }))
+/** Pictures of the drawing. */
 
 /** The colours and faces that the page has now, for a picture that stands alone. */
 function settings(): string {
   const computed = getComputedStyle(document.documentElement)
-  const names = ['--paper', '--paper-raised', '--ink', '--ink-text', '--ink-soft', '--accent', '--breaks', '--text', '--mono']
+  const names = ['--paper', '--paper-raised', '--ink', '--ink-text', '--ink-soft', '--accent', '--breaks', '--holds', '--thin', '--text', '--mono']
   return `:root{${names.map((name) => `${name}:${computed.getPropertyValue(name)}`).join(';')}}`
 }
 
@@ -41,19 +32,6 @@ export function saveSvg(name: string, drawing: SVGSVGElement, box: Box) {
   saveText(name, asSvg(drawing, box), 'image/svg+xml')
 }
 
-/** The same as a picture of twice the size, on the page's own paper. */
 export async function savePng(name: string, drawing: SVGSVGElement, box: Box) {
-  const image = new Image()
-  image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(asSvg(drawing, box))}`
-  await image.decode()
-  const canvas = document.createElement('canvas')
-  canvas.width = 2 * (box.right - box.left)
-  canvas.height = 2 * (box.bottom - box.top)
-  const context = canvas.getContext('2d')
-  if (!context) throw new Error('This browser cannot draw pictures.')
-  context.fillStyle = getComputedStyle(document.body).backgroundColor
-  context.fillRect(0, 0, canvas.width, canvas.height)
-  context.drawImage(image, 0, 0, canvas.width, canvas.height)
-  const blob = await new Promise<Blob | null>((resolve) => canvas.toBlob(resolve, 'image/png'))
-  if (blob) save(name, blob)
+  saveBlob(name, await pngOf(asSvg(drawing, box)))
 }

@@ -1,6 +1,7 @@
 import type { Board, Choice } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { fixturePath, withFixture, withFixtureField, withoutFixture, withResponse } from './fixing'
+import { withNewCheck } from '@/experiments/checkEdits'
+import { fixturePath, withFixtureChanged, withFixtureField, withoutFixture, withTypedFixture } from './fixing'
 import { fragmentOf, partOf } from './placing'
 import { CIRCUITS, circuit } from './testing'
 
@@ -11,27 +12,35 @@ const board = { title: 'b', purpose: '', circuits: [stage, { ...circuit([]), id:
 describe('fixtures', () => {
   it('get a check of the operating point where there is none, and names that are free', () => {
     const empty = board.circuits[1] ?? stage
-    const first = withFixture(board, empty, undefined, choice({ what: 'supply', net: '+5V', text: '5' }))
+    const first = withTypedFixture(board, empty, undefined, choice({ what: 'supply', net: '+5V', text: '5' }))
     const [point] = first.circuits[1]?.checks ?? []
     expect(point).toMatchObject({ analysis: { kind: 'operating point' }, fixtures: [{ kind: 'supply', name: 'supply', plus: '+5V', volts: '5' }] })
-    const second = withFixture(first, first.circuits[1] ?? stage, point?.id, choice({ what: 'supply', net: '-5V', text: '-5' }))
+    const second = withTypedFixture(first, first.circuits[1] ?? stage, point?.id, choice({ what: 'supply', net: '-5V', text: '-5' }))
     expect(second.circuits[1]?.checks[0]?.fixtures.map(({ name }) => name)).toEqual(['supply', 'supply-2'])
     expect(board.circuits[1]?.checks).toEqual([])
   })
 
   it('are changed and removed by name, and known by their place in the document', () => {
-    const changed = withFixtureField(board, 'c', 'k', 'l.resistance', '2k2')
+    const changed = withFixtureField(board, 'k', 'l.resistance', '2k2')
     expect(changed.circuits[0]?.checks[0]?.fixtures.find(({ name }) => name === 'l')).toMatchObject({ resistance: '2k2' })
     expect(fixturePath(board, 'c', 'k', 'l.resistance')).toBe('board.circuits.0.checks.0.fixtures.3.resistance')
-    expect(withoutFixture(board, 'c', 'k', 'l').circuits[0]?.checks[0]?.fixtures.map(({ name }) => name)).toEqual(['s', 'p', 'n'])
+    expect(withoutFixture(board, 'k', 'l').circuits[0]?.checks[0]?.fixtures.map(({ name }) => name)).toEqual(['s', 'p', 'n'])
   })
 
-  it('are shared by a frequency response that is added, under an identifier of its own', () => {
+  it('are shared by a check that is added, under an identifier and a title of its own', () => {
     const [from] = stage.checks
-    if (!from) throw new Error('no check')
-    const twice = withResponse(withResponse(board, 'c', from, 's', 'out'), 'c', from, 's', 'f')
-    expect(twice.circuits[0]?.checks.map(({ id }) => id)).toEqual(['k', 'c-response', 'c-response-2'])
-    expect(twice.circuits[0]?.checks[2]).toMatchObject({ source: 's', output: 'f', fixtures: from.fixtures })
+    const first = withNewCheck(board, 'c', 'frequency response', from)
+    const twice = withNewCheck(first.board, 'c', 'frequency response', from)
+    expect(twice.board.circuits[0]?.checks.map(({ id }) => id)).toEqual(['k', 'c-frequency-response', 'c-frequency-response-2'])
+    expect(twice.board.circuits[0]?.checks[2]).toMatchObject({ source: 's', output: 'out', fixtures: from?.fixtures, title: 'Frequency response 2' })
+  })
+
+  it('take what refers to them along with a new name', () => {
+    const source = stage.checks[0]?.fixtures.find(({ name }) => name === 's')
+    if (!source) throw new Error('no source')
+    const renamed = withFixtureChanged(board, 'k', 's', { ...source, name: 'geophone' })
+    expect(renamed.circuits[0]?.checks[0]?.source).toBe(stage.checks[0]?.source === 's' ? 'geophone' : stage.checks[0]?.source)
+    expect(renamed.circuits[0]?.checks[0]?.fixtures.map(({ name }) => name)).toContain('geophone')
   })
 })
 

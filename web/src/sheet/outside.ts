@@ -17,7 +17,7 @@ export interface FixtureDrawing {
 const CIRCLE = (x: number, y: number) => `M${x - 15} ${y}a15 15 0 1 0 30 0a15 15 0 1 0 -30 0Z`
 
 /** The typed quantity with its unit, unless it was typed with one. */
-const withUnit = (text: string, unit: string) => (/[ΩVΩ]$|ohm$/i.test(text) ? text : `${text} ${unit}`)
+const withUnit = (text: string, unit: string) => (/[ΩVΩFAs]$|ohm$|Hz$/i.test(text) ? text : `${text} ${unit}`)
 const short = (text: string) => (text.length > 12 ? `${text.slice(0, 11)}…` : text)
 
 /**
@@ -47,7 +47,7 @@ export function fixtureDrawings(
       free = snapped(drawing.box.bottom + 40)
     }
   }
-  column(['source', 'written source'], 'left')
+  column(['source', 'port', 'written source'], 'left')
   column(['load'], 'right')
   return found
 }
@@ -72,34 +72,83 @@ function supplyDrawing(fixture: Extract<Fixture, { kind: 'supply' }>, x: number,
   return finish({ fixture, strokes: `M${x - 9} ${y}h18`, filled: '', texts, grounds: [], port: null }, [{ x: x - 12, y: y + 8 }])
 }
 
+/** The sign in a source's circle: what it does in time, or which way its current flows. */
+function sourceSign(fixture: Fixture, left: number, y: number): string {
+  if ((fixture.kind === 'source' || fixture.kind === 'written source') && fixture.quantity === 'current') return `M${left} ${y + 48}V${y + 33}l-4 6m4 -6l4 6`
+  const kind = fixture.kind === 'source' ? (fixture.waveform?.kind ?? 'sine') : 'pulse'
+  if (kind === 'step') return `M${left - 8} ${y + 45}h8v-10h8`
+  if (kind === 'piecewise linear') return `M${left - 8} ${y + 45}l5 -8l5 4l6 -7`
+  if (kind === 'noise' || kind === 'recorded') return `M${left - 8} ${y + 41}l2 -5l2 8l2 -11l2 9l2 -6l2 9l2 -6`
+  if (kind === 'sine') return `M${left - 8} ${y + 40}c3 -9 5 -9 8 0s5 9 8 0`
+  return `M${left - 8} ${y + 45}v-10h8v10h8v-10`
+}
+
+/** What a source gives, line by line, with the field that holds it. */
+function sourceTexts(fixture: Fixture): [string, string][] {
+  if (fixture.kind === 'port') return [[withUnit(fixture.impedance, 'Ω'), 'impedance']]
+  if (fixture.kind !== 'source') return []
+  const unit = fixture.quantity === 'current' ? 'A' : 'V'
+  const { waveform } = fixture
+  const direct: [string, string][] = isZero(fixture.dc) ? [] : [[`DC ${withUnit(fixture.dc, unit)}`, 'dc']]
+  switch (waveform?.kind) {
+    case 'sine':
+      return [...direct, [withUnit(waveform.amplitude, unit), 'amplitude'], [withUnit(waveform.frequency, 'Hz'), 'frequency']]
+    case 'step':
+    case 'pulse':
+      return [...direct, [`to ${withUnit(waveform.level, unit)}`, 'level']]
+    case 'noise':
+      return [...direct, [`${withUnit(waveform.rms, unit)} rms`, 'rms']]
+    default:
+      return [...direct, [`AC ${withUnit(fixture.ac, unit)}`, 'ac']]
+  }
+}
+
+const isZero = (text: string) => /^0+(\.0*)?\s*[a-zΩ]*$/i.test(text)
+
 function sourceDrawing(fixture: Fixture, x: number, y: number): FixtureDrawing {
-  const behind = fixture.kind === 'source' && !/^0+(\.0*)?\s*(Ω|ohm)?$/i.test(fixture.resistance)
+  const behind = fixture.kind === 'port' || (fixture.kind === 'source' && fixture.quantity === 'voltage' && !isZero(fixture.resistance))
   const left = x - 90
   const lead = behind ? `M${left} ${y + 25}V${y}H${x - 70}M${x - 10} ${y}H${x}M${x - 70} ${y}h11m38 0h11M${x - 59} ${y - 7}h38v14h-38Z` : `M${left} ${y + 25}V${y}H${x}`
-  const wave = fixture.kind === 'source' ? `M${left - 8} ${y + 40}c3 -9 5 -9 8 0s5 9 8 0` : fixture.kind === 'written source' && fixture.quantity === 'current' ? `M${left} ${y + 48}V${y + 33}l-4 6m4 -6l4 6` : `M${left - 8} ${y + 45}v-10h8v10h8v-10`
   const texts = [sceneText(fixture.name.replaceAll('-', ' '), left + 22, y + 36, 'start', 'designator')]
-  if (fixture.kind === 'source') {
-    texts.push(sceneText(`AC ${withUnit(fixture.ac, 'V')}`, left + 22, y + 52, 'start', 'value', `${fixture.name}.ac`))
-    if (behind) texts.push(sceneText(withUnit(fixture.resistance, 'Ω'), x - 40, y - 13, 'middle', 'value', `${fixture.name}.resistance`))
-  } else if (fixture.kind === 'written source') texts.push(sceneText(short(fixture.text), left + 22, y + 52, 'start', 'note'))
+  if (fixture.kind === 'written source') texts.push(sceneText(short(fixture.text), left + 22, y + 52, 'start', 'note'))
+  const lines = sourceTexts(fixture).filter(([, field]) => field !== 'impedance')
+  texts.push(...lines.map(([text, field], k) => sceneText(text, left + 22, y + 52 + 15 * k, 'start', 'value', `${fixture.name}.${field}`)))
+  if (fixture.kind === 'port') texts.push(sceneText(withUnit(fixture.impedance, 'Ω'), x - 40, y - 13, 'middle', 'value', `${fixture.name}.impedance`))
+  else if (fixture.kind === 'source' && behind) texts.push(sceneText(withUnit(fixture.resistance, 'Ω'), x - 40, y - 13, 'middle', 'value', `${fixture.name}.resistance`))
   texts.push(...returnText(fixture, left, y + 84))
   return finish(
     {
-      fixture, strokes: `${lead}M${left} ${y + 55}V${y + 70}${wave}`, filled: CIRCLE(left, y + 40), texts,
+      fixture, strokes: `${lead}M${left} ${y + 55}V${y + 70}${sourceSign(fixture, left, y)}`, filled: CIRCLE(left, y + 40), texts,
       grounds: fixture.minus === 'gnd' ? [{ x: left, y: y + 70 }] : [], port: { x, y, net: fixture.plus, way: 'east' },
     },
     [{ x: left - 16, y: y - 8 }, { x, y: y + 70 }],
   )
 }
 
+/** What a load draws, line by line, with the field that holds it. */
+function loadTexts({ resistance, capacitance, current }: Extract<Fixture, { kind: 'load' }>): [string, string][] {
+  const lines: [string | null | undefined, string, string][] = [[resistance, 'Ω', 'resistance'], [capacitance, 'F', 'capacitance'], [current, 'A', 'current']]
+  return lines.flatMap(([text, unit, field]): [string, string][] => (text ? [[withUnit(text, unit), field]] : []))
+}
+
+/** The body of a load: a resistor, a capacitor where it is nothing else, or an arrow for a current. */
+function loadBody(fixture: Fixture, at: number, y: number): string {
+  if (fixture.kind === 'load' && !fixture.resistance) {
+    if (fixture.capacitance) return `M${at - 12} ${y + 36}h24M${at - 12} ${y + 44}h24M${at} ${y + 21}V${y + 36}M${at} ${y + 44}V${y + 59}`
+    return `M${at - 13} ${y + 40}a13 13 0 1 0 26 0a13 13 0 1 0 -26 0M${at} ${y + 21}v6M${at} ${y + 53}v6M${at} ${y + 31}v16l-4 -6m4 6l4 -6`
+  }
+  return `M${at - 7} ${y + 21}h14v38h-14Z`
+}
+
 function loadDrawing(fixture: Fixture, x: number, y: number): FixtureDrawing {
   const at = x + 30
   const texts = [sceneText(fixture.name.replaceAll('-', ' '), at + 14, y + 36, 'start', 'designator')]
-  if (fixture.kind === 'load') texts.push(sceneText(withUnit(fixture.resistance, 'Ω'), at + 14, y + 52, 'start', 'value', `${fixture.name}.resistance`))
+  const drawn = fixture.kind === 'load' ? loadTexts(fixture) : []
+  texts.push(...drawn.map(([text, field], k) => sceneText(text, at + 14, y + 52 + 15 * k, 'start', 'value', `${fixture.name}.${field}`)))
   texts.push(...returnText(fixture, at, y + 84))
   return finish(
     {
-      fixture, strokes: `M${x} ${y}H${at}V${y + 21}M${at} ${y + 59}V${y + 70}M${at - 7} ${y + 21}h14v38h-14Z`, filled: '', texts,
+      fixture, strokes: `M${x} ${y}H${at}V${y + 21}M${at} ${y + 59}V${y + 70}${loadBody(fixture, at, y)}`, filled: '', texts,
       grounds: fixture.minus === 'gnd' ? [{ x: at, y: y + 70 }] : [], port: { x, y, net: fixture.plus, way: 'west' },
     },
     [{ x, y: y - 4 }, { x: at + 10, y: y + 70 }],

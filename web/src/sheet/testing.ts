@@ -38,9 +38,9 @@ export const npn = (designator: string, collector: string, base: string, emitter
 
 export const check = (output: string): Check => ({
   id: 'k', title: 'k', output, source: 's', measurements: [],
-  analysis: { kind: 'frequency response', start: '1', stop: '1k', points_per_decade: 10 },
+  temperature: '27', analysis: { kind: 'frequency response', start: '1', stop: '1k', points_per_decade: 10 },
   fixtures: [
-    { kind: 'source', name: 's', plus: 'in', minus: 'gnd', dc: '0', ac: '1', resistance: '50' },
+    { kind: 'source', quantity: 'voltage', name: 's', plus: 'in', minus: 'gnd', dc: '0', ac: '1', resistance: '50' },
     { kind: 'supply', name: 'p', plus: '+5V', minus: 'gnd', volts: '5' },
     { kind: 'supply', name: 'n', plus: '-5V', minus: 'gnd', volts: '-5' },
     { kind: 'load', name: 'l', plus: output, minus: 'gnd', resistance: '1k' },

@@ -1,10 +1,11 @@
 import type { Board, Check, Choice, Spread } from '@/api/client'
+import { freeFixtureName, type FixtureKind } from '@/experiments/fixtureKinds'
 import type { Change } from '@/stores/useEditing'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { isPin, type Drawn } from './ends'
 import { copied, middleOf, mirroredDrawing, placedFragment, reachOf, turnedDrawing, type Fragment } from './fragment'
 import { GRID, gridPoints, keyOf, onGrid, plus, type Point } from './geometry'
-import { withFixture, withoutFixture } from './fixing'
+import { withFixture, withoutFixture, withTypedFixture } from './fixing'
 import { fixtureKey } from './hits'
 import { renamedNet } from './nets'
 import { aligned, everything, mirrored, moved, removed, turned, wiresOf, withCircuit, withDrawing } from './operations'
@@ -124,9 +125,9 @@ export function useSheet(host: SheetHost) {
   function remove() {
     const fixtures = host.check()?.fixtures.filter(({ name }) => selection.value.has(fixtureKey(name))) ?? []
     if (!fixtures.length) return withSelection(removed, `${named() || 'a wire'} removed`)
-    const [circuit, check] = [host.circuit().id, host.check()?.id ?? '']
+    const check = host.check()?.id ?? ''
     const names = fixtures.map(({ name }) => name)
-    host.edit((board) => names.reduce((rest, name) => withoutFixture(rest, circuit, check, name), board), `${names.join(', ')} removed`).catch(tell)
+    host.edit((board) => names.reduce((rest, name) => withoutFixture(rest, check, name), board), `${names.join(', ')} removed`).catch(tell)
   }
   const align = (axis: 'row' | 'column') => withSelection((circuit, names) => aligned(circuit, names, axis, host.book()), `${named()} aligned`)
   const reroute = () =>
@@ -215,9 +216,24 @@ export function useSheet(host: SheetHost) {
     host
       .edit((board) => {
         const circuit = board.circuits.find((other) => other.id === id)
-        return circuit ? withFixture(withDrawing(board, id, drawing), circuit, check, choice) : board
+        return circuit ? withTypedFixture(withDrawing(board, id, drawing), circuit, check, choice) : board
       }, `${choice.what} at ${choice.net} added`)
       .catch(tell)
+  }
+
+  /** Attach a fixture of a kind to a net, and select it. */
+  function attachKind(kind: FixtureKind, net: string) {
+    const { id, drawing } = host.circuit()
+    const check = host.check()
+    const name = freeFixtureName(check?.fixtures ?? [], kind.key)
+    host
+      .edit((board) => {
+        const circuit = board.circuits.find((other) => other.id === id)
+        if (!circuit) return board
+        return withFixture(withDrawing(board, id, drawing), circuit, check?.id, (present) => kind.make({ name: freeFixtureName(present, kind.key), plus: net, minus: 'gnd' }))
+      }, `${kind.title} at ${net} added`)
+      .catch(tell)
+    select([fixtureKey(name)])
   }
 
   function copy(): boolean {
@@ -316,7 +332,7 @@ export function useSheet(host: SheetHost) {
   }
 
   return {
-    selection, held, heldAt, wiring, attaching, attach, placeAt, carry, cursor, message, scene, taken, meets,
+    selection, held, heldAt, wiring, attaching, attach, attachKind, placeAt, carry, cursor, message, scene, taken, meets,
     apply, select, toggle, selectAll, step, move, remove, align, reroute, turn, mirror, hold, place, copy, cut, paste, duplicate,
     begin, wayTo, end, giveUp, wireAt, wireNamed, rename,
   }

@@ -18,6 +18,8 @@ interface Keyboard {
   type: (start: string) => void
   /** Let go of what the pointer drags. */
   stop: () => void
+  /** Switch between drawing and looking. */
+  look: () => true
 }
 
 const WAY: Record<string, Point> = {
@@ -25,7 +27,7 @@ const WAY: Record<string, Point> = {
 }
 
 /** Everything that can be done on the sheet with the keys alone. */
-export function useSheetKeys({ sheet, scene, view, svg, keys, edit, type, stop }: Keyboard) {
+export function useSheetKeys({ sheet, scene, view, svg, keys, edit, type, stop, look }: Keyboard) {
   /** The nearest pin in a direction, for hopping from pin to pin. */
   function nextPin(way: Point): Point | null {
     const from = sheet.cursor.value
@@ -100,7 +102,7 @@ export function useSheetKeys({ sheet, scene, view, svg, keys, edit, type, stop }
     let done = true
     if (way) onArrow(event, way)
     else if (event.ctrlKey || event.metaKey) done = onControl(event)
-    else if (event.altKey) done = false
+    else if (event.altKey) done = event.key.toLowerCase() === 'l' && look()
     else if (event.key === 'Enter') onEnter()
     else if (event.key === 'Escape') onEscape()
     else if (event.key === 'Delete' || event.key === 'Backspace') sheet.remove()

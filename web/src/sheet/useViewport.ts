@@ -28,10 +28,10 @@ export function useViewport(element: Ref<SVGSVGElement | null>, onReady: () => v
   }
   const toWindow = (point: Point): Point => ({ x: point.x * scale.value + origin.value.x, y: point.y * scale.value + origin.value.y })
 
-  /** Show a box whole, but not larger than life. */
+  /** Show a box whole, but not larger than life; on a large screen, not larger than twice that. */
   function fit(box: Box) {
     const { width, height } = size.value
-    scale.value = Math.min(1, Math.max(LEAST, Math.min(width / (box.right - box.left), height / (box.bottom - box.top))))
+    scale.value = Math.min(width > 1600 ? 2 : 1, Math.max(LEAST, Math.min(width / (box.right - box.left), height / (box.bottom - box.top))))
     origin.value = {
       x: (width - scale.value * (box.left + box.right)) / 2,
       y: Math.min((height - scale.value * (box.top + box.bottom)) / 2, 12 - scale.value * box.top),

@@ -2,9 +2,12 @@
 import { useModels } from '@/api/models'
 import { isActive, useStudy, useVerdict } from '@/api/queries'
 import { STEPS, type Step } from '@/router'
+import CommandPalette from '@/palette/CommandPalette.vue'
+import { useCommands } from '@/palette/commands'
 import { useEditing } from '@/stores/useEditing'
-import { mdiChip, mdiGavel, mdiChartBellCurve, mdiArrowExpandHorizontal, mdiDrawPen, mdiRedo, mdiUndo } from '@mdi/js'
-import { computed, onBeforeUnmount, onMounted } from 'vue'
+import { mdiChip, mdiGavel, mdiChartBellCurve, mdiArrowExpandHorizontal, mdiDrawPen, mdiMagnify, mdiRedo, mdiUndo } from '@mdi/js'
+import { computed, onBeforeUnmount, onMounted, useTemplateRef } from 'vue'
+import { useRouter } from 'vue-router'
 
 /** The frame around a board's pages: the route along the left, undo, and what went wrong with saving. */
 const props = defineProps<{ board: string }>()
@@ -52,6 +55,15 @@ async function step(direction: 'undo' | 'redo') {
   await editing[direction]().catch(() => undefined)
 }
 
+const router = useRouter()
+const palette = useTemplateRef<InstanceType<typeof CommandPalette>>('palette')
+useCommands(() => [
+  ...STEPS.map((name) => ({ group: 'Go to', title: TITLES[name], run: () => router.push({ name, params: { board: props.board } }) })),
+  { group: 'Go to', title: 'All boards', run: () => router.push('/') },
+  { group: 'Board', title: `Undo${editing.undoing.value && `: ${editing.undoing.value}`}`, keys: 'Ctrl Z', run: () => step('undo') },
+  { group: 'Board', title: `Redo${editing.redoing.value && `: ${editing.redoing.value}`}`, keys: 'Ctrl Shift Z', run: () => step('redo') },
+])
+
 function onKey(event: KeyboardEvent) {
   const inField = (event.target as HTMLElement).closest('input, textarea, [contenteditable]')
   if (inField || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
@@ -78,6 +90,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
           :icon="mdiRedo" size="small" variant="text" :title="`Redo (Ctrl Shift Z)${editing.redoing.value && `: ${editing.redoing.value}`}`" aria-label="Redo"
           :disabled="!editing.canRedo.value" @click="step('redo')"
         />
+        <v-btn :icon="mdiMagnify" size="small" variant="text" title="Everything that can be done (Ctrl K)" aria-label="Everything that can be done" @click="palette?.show()" />
         <small class="soft" aria-live="polite" :data-saving="editing.saving.value">{{ editing.saving.value ? 'saving' : 'saved' }}</small>
       </div>
       <ol>
@@ -103,13 +116,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
         <component :is="Component" :board-id="board" :board="document_" :revision="editing.revision.value" :saving="editing.saving.value" :edit="editing.edit" />
       </router-view>
     </div>
+    <CommandPalette ref="palette" />
   </v-main>
 </template>
 
 <style scoped>
 .frame {
   display: grid;
-  grid-template-columns: 176px minmax(0, 1fr);
+  grid-template-columns: 11rem minmax(0, 1fr);
   height: 100vh;
 }
 

@@ -1,29 +1,47 @@
 <script setup lang="ts">
-import type { Board, Circuit, Part, PastedView, RevisionEntry } from '@/api/client'
+import type { Board, CheckCard, Circuit, Fixture, Part, PastedView, RevisionEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
 import { fetchNetlist, useReview } from '@/api/sheet'
+import { fetchProgress, stopRun, useQuantities } from '@/api/trials'
+import { newCard, subjectOf, traceOf, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
+import CurveCard from '@/cards/CurveCard.vue'
+import LeaderLines from '@/cards/LeaderLines.vue'
+import MeasuredCard from '@/cards/MeasuredCard.vue'
+import MovableCard from '@/cards/MovableCard.vue'
+import RestCard from '@/cards/RestCard.vue'
+import EvidenceView from '@/evidence/EvidenceView.vue'
+import { KIND_TITLES, withNewCheck, withoutMeasurement, type Kind } from '@/experiments/checkEdits'
+import CheckBar from '@/experiments/CheckBar.vue'
+import CheckForm from '@/experiments/CheckForm.vue'
+import FixtureForm from '@/experiments/FixtureForm.vue'
+import { fileName, saveText } from '@/format/files'
+import { useCommands } from '@/palette/commands'
 import { arranged } from '@/sheet/arrange'
 import type { Drawn } from '@/sheet/ends'
 import { emptyDrawing } from '@/sheet/ends'
-import { savePng, saveSvg, saveText } from '@/sheet/exports'
-import { withResponse } from '@/sheet/fixing'
+import { savePng, saveSvg } from '@/sheet/exports'
+import { withFixtureChanged } from '@/sheet/fixing'
 import PartCard from '@/sheet/PartCard.vue'
 import PartsMenu from '@/sheet/PartsMenu.vue'
 import PasteDialog from '@/sheet/PasteDialog.vue'
-import PointCard from '@/sheet/PointCard.vue'
-import ResponseCard from '@/sheet/ResponseCard.vue'
 import ReviewList from '@/sheet/ReviewList.vue'
 import RevisionsDialog from '@/sheet/RevisionsDialog.vue'
 import SheetEditor from '@/sheet/SheetEditor.vue'
+import { provideTurned } from '@/sheet/turned'
 import { useBook } from '@/sheet/useBook'
 import { withCircuitNamed, withNewCircuit, withoutCircuit, withPart } from '@/stores/edits'
-import { computed, nextTick, ref, shallowRef, useTemplateRef, watch, watchEffect } from 'vue'
+import TrimPanel from '@/trim/TrimPanel.vue'
+import { withQuantity } from '@/trim/turning'
+import { useTrim } from '@/trim/useTrim'
+import { computed, nextTick, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch, watchEffect } from 'vue'
 import type { BoardPage } from './page'
 
 const props = defineProps<BoardPage>()
 
 const book = useBook()
 const editor = useTemplateRef<InstanceType<typeof SheetEditor>>('editor')
+const page = useTemplateRef<HTMLDivElement>('page')
+const margin = useTemplateRef<HTMLElement>('margin')
 const trouble = ref('')
 
 // Which circuit, which check, and perhaps an earlier revision that is only looked at.
@@ -40,10 +58,46 @@ const known = shallowRef<{ circuit: string | undefined; check: string | undefine
 watchEffect(() => {
   if (!props.saving) known.value = isPast.value ? { circuit: undefined, check: undefined } : { circuit: circuit.value?.id, check: check.value?.id }
 })
-const { data: result, error, isFetching } = useCheck(() => props.boardId, () => known.value.check)
+const { data: stored, error, isFetching } = useCheck(() => props.boardId, () => known.value.check)
 // What is shown belongs to older contents as long as an edit is being saved or computed.
 const computing = computed(() => props.saving || isFetching.value)
 const review = useReview(() => props.boardId, () => known.value.circuit, () => known.value.check)
+
+// A run that takes longer says how far it is, and can be ended.
+const progress = ref<number | null>(null)
+let asking = 0
+watch(isFetching, (busy) => {
+  clearInterval(asking)
+  progress.value = null
+  const id = known.value.check
+  if (busy && id) asking = window.setInterval(async () => (progress.value = await fetchProgress(props.boardId, id).catch(() => null)), 400)
+})
+onBeforeUnmount(() => clearInterval(asking))
+
+// Trim: values are turned without being stored; what was stays behind as thin lines.
+const trim = useTrim(() => props.boardId, () => known.value.check)
+provideTurned(trim.answeredFor)
+// What was turned on other contents is turned anew.
+watch(() => stored.value?.key, () => trim.again())
+const trimming = ref(false)
+const turned = ref('')
+const quantities = useQuantities(() => props.boardId, () => known.value.check, trimming)
+const result = computed(() => (trim.active.value ? (trim.result.value ?? stored.value) : stored.value))
+const baseline = computed(() => (trim.active.value && trim.result.value ? stored.value : undefined))
+function openTrim(name?: string) {
+  trimming.value = true
+  turned.value = name ?? (editor.value?.selectedPart && 'value' in editor.value.selectedPart ? editor.value.selectedPart.designator : turned.value)
+}
+/** What is turned first of a fixture: the name of its main quantity. */
+function quantityOf(name: string): string {
+  const kind = check.value?.fixtures.find((fixture) => fixture.name === name)?.kind
+  return `${name}.${{ supply: 'volts', source: 'dc', load: 'resistance', port: 'impedance' }[kind as string] ?? 'dc'}`
+}
+async function keepTrimmed(values: Record<string, string>) {
+  const [home, at] = [circuit.value?.id ?? '', check.value?.id ?? '']
+  const words = Object.entries(values).map(([name, text]) => `${name} ${text}`).join(', ')
+  await edit((board) => Object.entries(values).reduce((next, [name, text]) => withQuantity(next, home, at, name, text), board), `trimmed: ${words}`)
+}
 
 /** The circuit with its drawing: its own, or one that is laid out for it. */
 const drawn = shallowRef<Drawn>()
@@ -125,22 +179,98 @@ async function changePart(part: Part, what: string) {
   if (id) await edit((board) => withPart(board, id, part), what)
 }
 
-async function addResponse(source: string, output: string) {
-  const from = check.value
+const settings = ref(false)
+async function addCheck(kind: Kind) {
   const id = circuit.value?.id
-  if (!from || !id) return
+  if (!id) return
   let added = ''
   await safely((board) => {
-    const next = withResponse(board, id, from, source, output)
-    added = next.circuits.find((other) => other.id === id)?.checks.at(-1)?.id ?? ''
-    return next
-  }, 'frequency response added')
-  checkId.value = added
+    const next = withNewCheck(board, id, kind, check.value)
+    added = next.id
+    return next.board
+  }, `${KIND_TITLES[kind]} added`)
+  if (added) {
+    checkId.value = added
+    settings.value = kind !== 'operating point'
+  }
 }
+function chooseCheck(id: string, home?: string) {
+  if (home) circuitId.value = home
+  checkId.value = id
+}
+/** The check after the one that is shown. */
+function nextCheck(by: number) {
+  const all = circuit.value?.checks ?? []
+  const at = all.findIndex(({ id }) => id === check.value?.id)
+  checkId.value = all[(at + by + all.length) % all.length]?.id ?? checkId.value
+}
+
+async function changeFixture(fixture: Fixture, next: Fixture, what: string) {
+  const id = check.value?.id
+  if (!id) return
+  await edit((board) => withFixtureChanged(board, id, fixture.name, next), what)
+  if (next.name !== fixture.name) editor.value?.sheet.select([`fixture:${next.name}`])
+}
+
+// Cards.
+
+const cards = computed((): readonly CheckCard[] => check.value?.cards ?? result.value?.cards ?? [])
+const seen = computed(() => cards.value.filter(({ hidden }) => !hidden))
+const hidden = computed(() => cards.value.filter((card) => card.hidden))
+const activeCard = ref<string | null>(null)
+const enlarged = ref<string | null>(null)
+const enlargedCard = computed(() => cards.value.find(({ id }) => id === enlarged.value))
+const printing = ref<string | null>(null)
+watch(() => check.value?.id, () => {
+  activeCard.value = enlarged.value = null
+})
+
+function changeCards(change: (cards: CheckCard[]) => CheckCard[], what: string) {
+  const id = check.value?.id
+  const now = result.value?.cards ?? []
+  if (id) return safely((board) => withCards(board, id, change, now), what)
+}
+/** A click on a net or a pin: its trace joins the card that was used last. */
+async function look(what: string) {
+  const kind = check.value?.analysis.kind
+  if (!kind) return void (trouble.value = 'Attach a source or a supply first: there is no check to look at yet.')
+  if (kind === 'operating point') return void (trouble.value = 'At rest every net’s volts stand on the sheet already. Add a sweep or a transient to see curves.')
+  const expression = traceOf(kind, what)
+  await changeCards((old) => withTrace(old, expression, activeCard.value), `${expression} shown`)
+}
+async function closeEvidence() {
+  enlarged.value = null
+  await nextTick()
+  editor.value?.focus()
+}
+async function printCard(id: string | null) {
+  printing.value = id
+  editor.value?.sheet.select([])
+  await nextTick()
+  // The page is laid out as the paper is; then the drawing fits it.
+  await twoFrames()
+  editor.value?.fit()
+  await twoFrames()
+  try {
+    window.print()
+  } finally {
+    printing.value = null
+  }
+  await twoFrames()
+  editor.value?.fit()
+}
+const twoFrames = () => new Promise<void>((done) => requestAnimationFrame(() => requestAnimationFrame(() => done())))
+const anchorOf = (id: string) => {
+  const card = cards.value.find((each) => each.id === id)
+  const subject = card && subjectOf(card, check.value?.output)
+  return subject ? (editor.value?.canvas?.anchorOf(subject) ?? null) : null
+}
+const moves = ref(0)
+const moved = computed(() => [editor.value?.canvas?.seen, editor.value?.sheet.scene.value, cards.value, result.value?.key, moves.value, trimming.value, settings.value, editor.value?.selectedPart, editor.value?.selectedFixture])
 
 // Files.
 
-const name = computed(() => (circuit.value?.title ?? 'circuit').toLowerCase().replace(/[^a-z0-9]+/g, '-'))
+const name = computed(() => fileName(circuit.value?.title ?? 'circuit'))
 async function saveNetlist(withFixture: boolean) {
   if (!circuit.value) return
   try {
@@ -164,7 +294,7 @@ async function savePicture(kind: 'svg' | 'png') {
 
 const pasting = ref(false)
 const revisions = ref(false)
-function look(board: Board, entry: RevisionEntry) {
+function look_(board: Board, entry: RevisionEntry) {
   past.value = { board, entry }
   revisions.value = false
 }
@@ -173,10 +303,41 @@ async function goBack() {
   past.value = null
   if (back) await safely(() => back.board, `returned to revision ${back.entry.revision}`)
 }
+
+// Everything by name.
+
+useCommands(() => [
+  ...(Object.keys(KIND_TITLES) as Kind[]).map((kind) => ({ group: 'Check', title: `Add: ${KIND_TITLES[kind]}`, run: () => addCheck(kind) })),
+  ...(circuit.value?.checks ?? []).map(({ id, title }) => ({ group: 'Check', title: `Show ${title}`, run: () => chooseCheck(id) })),
+  { group: 'Check', title: 'Next check', run: () => nextCheck(1) },
+  { group: 'Check', title: 'Settings of this check', run: () => (settings.value = true) },
+  { group: 'Look', title: editor.value?.looking ? 'Draw: a click selects' : 'Look: a click shows volts or amperes', keys: 'Alt L', run: () => editor.value && (editor.value.looking = !editor.value.looking) },
+  { group: 'Look', title: 'Amperes on the sheet', run: () => editor.value?.toggleShown('amperes') },
+  { group: 'Look', title: 'Watts on the sheet', run: () => editor.value?.toggleShown('watts') },
+  { group: 'Look', title: 'The whole sheet', keys: 'Home', run: () => editor.value?.fit() },
+  { group: 'Trim', title: 'Trim a value', run: () => openTrim() },
+  ...(circuit.value?.parts ?? []).filter((part) => 'value' in part).map(({ designator }) => ({ group: 'Trim', title: `Trim ${designator}`, run: () => openTrim(designator) })),
+  { group: 'Trim', title: 'Trim the temperature', run: () => openTrim('temperature') },
+  ...cards.value.flatMap((card) => [
+    { group: 'Card', title: `Full size: ${card.title}`, run: () => (enlarged.value = card.id) },
+    { group: 'Card', title: `${card.hidden ? 'Show' : 'Hide'} ${card.title}`, run: () => changeCards((old) => withCard(old, card.id, { hidden: !card.hidden }), card.hidden ? 'card shown' : 'card hidden') },
+    { group: 'Card', title: `Print ${card.title} with the circuit`, run: () => printCard(card.id) },
+  ]),
+  { group: 'Card', title: 'A new card', run: () => changeCards((old) => [...old, newCard(old)], 'card added') },
+  ...shown.value.circuits.map(({ id, title, checks }) => ({ group: 'Circuit', title: `Open ${title}`, run: () => { circuitId.value = id; checkId.value = checks[0]?.id } })),
+  { group: 'Circuit', title: 'New circuit', run: addCircuit },
+  { group: 'Circuit', title: 'Paste a netlist', run: () => (pasting.value = true) },
+  { group: 'Circuit', title: 'Ready stages', run: () => editor.value?.openStages() },
+  { group: 'Circuit', title: 'Revisions', run: () => (revisions.value = true) },
+  { group: 'Files', title: 'Netlist, board only', run: () => saveNetlist(false) },
+  { group: 'Files', title: 'Netlist with fixture', run: () => saveNetlist(true) },
+  { group: 'Files', title: 'Drawing as SVG', run: () => savePicture('svg') },
+  { group: 'Files', title: 'Drawing as PNG', run: () => savePicture('png') },
+])
 </script>
 
 <template>
-  <div class="sheet-page">
+  <div ref="page" class="sheet-page" :class="{ printing }">
     <div class="drawing">
       <header>
         <form v-if="renaming !== null" class="renaming" @submit.prevent="rename">
@@ -187,19 +348,16 @@ async function goBack() {
           <button v-for="other in shown.circuits" :key="other.id" type="button" :aria-current="other.id === circuit?.id" @click="circuitId = other.id; checkId = other.checks[0]?.id">{{ other.title }}</button>
         </nav>
         <span class="gap" />
-        <label v-if="(circuit?.checks.length ?? 0) > 1" class="checks">Check
-          <select :value="check?.id" aria-label="Check" @change="checkId = ($event.target as HTMLSelectElement).value">
-            <option v-for="other in circuit?.checks" :key="other.id" :value="other.id">{{ other.title }}</option>
-          </select>
-        </label>
         <PartsMenu @choose="editor?.choose($event)" @attach="editor?.chooseAttached($event)" @trouble="trouble = $event" />
         <v-btn size="small" variant="text" @click="editor?.openStages()">Stages</v-btn>
-        <v-btn size="small" variant="text" @click="pasting = true">Paste a netlist</v-btn>
+        <v-btn size="small" variant="text" title="Turn a value while the cards follow" :aria-pressed="trimming" @click="openTrim()">Trim</v-btn>
+        <v-btn size="small" variant="text" @click="pasting = true">Paste</v-btn>
         <v-menu>
-          <template #activator="{ props: menu }"><v-btn size="small" variant="text" v-bind="menu">Circuit and files</v-btn></template>
+          <template #activator="{ props: menu }"><v-btn size="small" variant="text" v-bind="menu">Circuit, files</v-btn></template>
           <v-list density="compact">
             <v-list-item title="New circuit" @click="addCircuit" />
             <v-list-item title="Rename this circuit" :disabled="!circuit" @click="renaming = circuit?.title ?? ''" />
+            <v-list-item title="Paste a netlist" @click="pasting = true" />
             <v-list-item title="Remove this circuit" :disabled="!circuit" @click="removeCircuit" />
             <v-divider />
             <v-list-item title="Netlist, board only" @click="saveNetlist(false)" />
@@ -212,6 +370,7 @@ async function goBack() {
           </v-list>
         </v-menu>
       </header>
+      <CheckBar v-if="circuit && !isPast" :circuit="circuit" :check="check" :settings="settings" @choose="chooseCheck($event)" @add="addCheck" @settings="settings = !settings" />
       <p v-if="past" class="past" role="status">
         Revision {{ past.entry.revision }}, {{ past.entry.what }}. Nothing can be changed here.
         <v-btn size="small" variant="flat" @click="goBack">Return to it</v-btn>
@@ -220,7 +379,7 @@ async function goBack() {
       <v-alert v-if="trouble" type="error" variant="tonal" density="compact" :text="trouble" closable @click:close="trouble = ''" />
       <SheetEditor
         v-if="drawn && book && circuit" ref="editor" :board="shown" :circuit="drawn" :check="check" :book="book"
-        :voltages="error || isPast ? undefined : result?.voltages" :stale="computing" :edit="edit"
+        :rest="error || isPast ? undefined : result?.at_rest" :stale="computing" :edit="edit" @look="look"
       />
       <p v-else-if="circuit" class="soft">Drawing the circuit …</p>
       <div v-else class="empty">
@@ -228,28 +387,57 @@ async function goBack() {
         <v-btn @click="addCircuit">Begin one</v-btn>
       </div>
     </div>
-    <aside aria-label="Cards">
+    <aside ref="margin" aria-label="Cards">
       <template v-if="!isPast && circuit">
-        <PartCard v-if="editor?.selectedPart" :board="board" :circuit="circuit" :part="editor.selectedPart" :change="changePart" />
-        <ResponseCard v-if="check?.analysis.kind === 'frequency response'" :check="check" :result="result" :computing="computing" :error="error" />
-        <PointCard v-else-if="check" :circuit="circuit" :check="check" :result="result" :computing="computing" :error="error" @response="addResponse" />
-        <p v-else class="soft hint">Nothing is attached from outside yet. Type <b class="mono">source in 50</b>, <b class="mono">supply +5V 5</b> or <b class="mono">load out 10k</b>.</p>
+        <TrimPanel v-if="trimming" :quantities="quantities.data.value ?? []" :trim="trim" :chosen="turned" :keep="keepTrimmed" @choose="turned = $event" @close="trimming = false" />
+        <CheckForm v-if="settings && check" :board="board" :circuit="circuit" :check="check" :result="stored" :edit="edit" @close="settings = false" @chosen="chooseCheck" />
+        <FixtureForm
+          v-if="editor?.selectedFixture && check" :key="editor.selectedFixture.name" :circuit="circuit" :check="check" :fixture="editor.selectedFixture"
+          :change="(next, what) => changeFixture(editor?.selectedFixture as Fixture, next, what)" @close="editor?.sheet.select([])" @remove="editor?.sheet.remove()"
+          @trim="(name) => openTrim(quantityOf(name))"
+        />
+        <PartCard v-if="editor?.selectedPart" :board="board" :circuit="circuit" :part="editor.selectedPart" :rest="result?.at_rest" :change="changePart" @trim="openTrim" />
+        <p v-if="progress !== null" class="running" role="status">
+          <v-progress-linear :model-value="100 * progress" color="secondary" height="3" /> {{ Math.round(100 * progress) }} % computed
+          <v-btn v-if="known.check" size="x-small" variant="text" @click="stopRun(boardId, known.check)">End it here</v-btn>
+        </p>
+        <MovableCard v-for="card in seen" :key="card.id" :card="card" :page="page" :margin="margin" @change="(change, what) => changeCards((old) => withCard(old, card.id, change), what)" @moving="moves += 1">
+          <template #default="{ begin, onKey }">
+            <CurveCard
+              :card="card" :result="error ? undefined : result" :baseline="baseline" :computing="computing" :active="seen.length > 1 && card.id === activeCard" :class="{ 'to-print': printing === card.id }"
+              @enlarge="enlarged = card.id" @hide="changeCards((old) => withCard(old, card.id, { hidden: true }), `${card.title} hidden`)" @print="printCard(card.id)"
+              @drop="(expression) => changeCards((old) => withoutTrace(old, card.id, expression), `${expression} taken off`)" @activate="activeCard = card.id"
+            >
+              <template #handle><h2 class="handle"><button type="button" :title="`Drag ${card.title} to move it. With keys: arrows move it, Shift arrows size it, Home puts it back`" @pointerdown="begin" @keydown="onKey">{{ card.title }}</button></h2></template>
+            </CurveCard>
+          </template>
+        </MovableCard>
+        <p v-if="hidden.length" class="soft hidden">Hidden: <button v-for="card in hidden" :key="card.id" type="button" @click="changeCards((old) => withCard(old, card.id, { hidden: false }), `${card.title} shown`)">{{ card.title }}</button></p>
+        <MeasuredCard v-if="check" :check="check" :result="error ? undefined : result" :baseline="baseline" :computing="computing" :error="error" @remove="(id) => check && safely((board) => withoutMeasurement(board, check?.id ?? '', id), 'measurement removed')" />
+        <RestCard v-if="check" :check="check" :result="error ? undefined : result" :computing="computing" @show="(part) => editor?.show([part], [], [])" />
+        <p v-else class="soft hint">Nothing is attached from outside yet. Type <b class="mono">source in 50</b>, <b class="mono">supply +5V 5</b> or <b class="mono">load out 10k</b>, or draw a wire from a net across the board edge.</p>
         <ReviewList
           v-if="review.data.value && circuit.parts.length" :remarks="review.data.value.remarks" :findings="review.data.value.findings"
           :computing="saving || review.isFetching.value" @show="(parts, pins, nets) => editor?.show(parts, pins, nets)"
         />
       </template>
     </aside>
+    <LeaderLines v-if="!isPast && !enlargedCard" :page="page" :anchor-of="anchorOf" :sheet="() => editor?.canvas?.svg" :cards="seen.map(({ id }) => id)" :moved="moved" />
+    <EvidenceView
+      v-if="enlargedCard && circuit && check" :board-id="boardId" :board="board" :circuit="circuit" :check="check" :card="enlargedCard" :shown-cards="stored?.cards ?? []"
+      :result="stored" :computing="computing" :edit="edit" @close="closeEvidence"
+    />
     <PasteDialog v-if="pasting" :board-id="boardId" :draw="drawPasted" @close="pasting = false" />
-    <RevisionsDialog v-if="revisions" :board-id="boardId" :present="revision" @look="look" @close="revisions = false" />
+    <RevisionsDialog v-if="revisions" :board-id="boardId" :present="revision" @look="look_" @close="revisions = false" />
   </div>
 </template>
 
 <style scoped>
 .sheet-page {
+  position: relative;
   display: grid;
   gap: 14px;
-  grid-template-columns: minmax(0, 1fr) 372px;
+  grid-template-columns: minmax(0, 1fr) 23.25rem;
   height: 100%;
 }
 
@@ -301,12 +489,6 @@ header :deep(.v-btn) {
   color: var(--ink-text);
 }
 
-.checks {
-  color: var(--ink-soft);
-  font-size: 0.8125rem;
-}
-
-select,
 .renaming input {
   background: var(--paper-raised);
   border: 1px solid var(--rule);
@@ -331,6 +513,88 @@ aside {
   gap: 12px;
   min-height: 0;
   overflow: auto;
+}
+
+.handle {
+  flex: 1;
+  font-size: 0.9375rem;
+  min-width: 0;
+}
+
+.handle button {
+  cursor: grab;
+  font-weight: 600;
+  overflow: hidden;
+  text-align: left;
+  text-overflow: ellipsis;
+  touch-action: none;
+  white-space: nowrap;
+  width: 100%;
+}
+
+.running {
+  font-size: var(--size-small);
+  margin: 0;
+}
+
+.hidden {
+  font-size: var(--size-small);
+  margin: 0;
+}
+
+.hidden button {
+  margin-right: 8px;
+  text-decoration: underline;
+}
+
+/* As on paper: the drawing, and the card below it. */
+.printing {
+  display: block;
+  overflow: auto;
+}
+
+.printing .drawing {
+  height: 12cm;
+  width: 18cm;
+}
+
+.printing aside {
+  overflow: visible;
+  width: 18cm;
+}
+
+.printing header > :not(h1),
+.printing :deep(:is(.check-bar, .bar, .corner, .message)),
+.printing aside > :not(.movable),
+.printing .leaders,
+.printing .movable:not(:has(.to-print)) {
+  display: none;
+}
+
+.printing .movable {
+  break-inside: avoid;
+  position: static !important;
+  width: 100% !important;
+}
+
+@media print {
+  .sheet-page {
+    display: block;
+    height: auto;
+  }
+
+  .drawing {
+    height: 12cm;
+  }
+
+  header > :not(h1),
+  .sheet-page :deep(:is(.check-bar, .bar, .corner, .message, .leaders)) {
+    display: none;
+  }
+
+  aside {
+    overflow: visible;
+  }
 }
 
 .hint {

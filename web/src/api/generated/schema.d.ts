@@ -65,11 +65,75 @@ export interface paths {
         };
         /**
          * Get Check
-         * @description Run a check on the board as it is now.
+         * @description Run a check on the board as it is now; a later run of the same window overtakes it.
          */
         get: operations["get_check_api_boards__board_id__checks__check_id__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/checks/{check_id}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Progress
+         * @description How far a window's run is.
+         */
+        get: operations["get_progress_api_boards__board_id__checks__check_id__progress_get"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop Run
+         * @description End a window's run; it answers with what it has.
+         */
+        delete: operations["stop_run_api_boards__board_id__checks__check_id__progress_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/checks/{check_id}/quantities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Quantities
+         * @description All that can be turned in a check.
+         */
+        get: operations["get_quantities_api_boards__board_id__checks__check_id__quantities_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/checks/{check_id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Check
+         * @description Run a check with some values turned, and show more of it; nothing is saved.
+         */
+        post: operations["try_check_api_boards__board_id__checks__check_id__trial_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -576,6 +640,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Recording
+         * @description Read a CSV or WAV file.
+         */
+        post: operations["take_recording_api_recordings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stages": {
         parameters: {
             query?: never;
@@ -656,6 +740,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Vocabulary
+         * @description Functions of expressions, and the registry of measurements.
+         */
+        get: operations["get_vocabulary_api_vocabulary_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/waveform": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Waveform
+         * @description What a source does in time.
+         */
+        post: operations["show_waveform_api_waveform_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/healthz": {
         parameters: {
             query?: never;
@@ -687,6 +811,26 @@ export interface components {
          */
         Agreement: "agrees" | "off" | "absent from the model" | "not found out";
         /**
+         * AtRestView
+         * @description Volts by net, amperes into pins ("R1.1") and fixtures, watts taken by parts.
+         */
+        AtRestView: {
+            /** Currents */
+            currents: {
+                [key: string]: number;
+            };
+            /** Powers */
+            powers: {
+                [key: string]: number;
+            };
+            /** Standings */
+            standings: components["schemas"]["StandingView"][];
+            /** Voltages */
+            voltages: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Axis
          * @description An axis of a card.
          */
@@ -695,6 +839,18 @@ export interface components {
              * Logarithmic
              * @default false
              */
+            logarithmic: boolean;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * AxisView
+         * @description What curves run along.
+         */
+        AxisView: {
+            /** Logarithmic */
             logarithmic: boolean;
             /** Title */
             title: string;
@@ -817,6 +973,11 @@ export interface components {
             /** Files */
             files: string[];
         };
+        /** Body_take_recording_api_recordings_post */
+        Body_take_recording_api_recordings_post: {
+            /** File */
+            file: string;
+        };
         /** Capacitor */
         Capacitor: {
             /** Designator */
@@ -828,6 +989,7 @@ export interface components {
             kind: "capacitor";
             /** Pins */
             pins: string[];
+            rating?: components["schemas"]["Rating"] | null;
             /** Value */
             value: string;
         };
@@ -863,6 +1025,29 @@ export interface components {
             title: string;
             x?: components["schemas"]["Axis"] | null;
             y?: components["schemas"]["Axis"] | null;
+        };
+        /**
+         * CardCurve
+         * @description An expression, and the pane of the card that it is drawn in, counted from the top.
+         */
+        CardCurve: {
+            /** Expression */
+            expression: string;
+            /**
+             * Pane
+             * @default 0
+             */
+            pane: number;
+        };
+        /**
+         * CardPlace
+         * @description Where a card lies on the page, for one that was taken out of the margin's column.
+         */
+        CardPlace: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * CatalogueView
@@ -914,15 +1099,18 @@ export interface components {
         };
         /**
          * Check
-         * @description One experiment on a circuit: fixture, analysis, and what is measured.
+         * @description One experiment on a circuit: fixture, temperature, analysis, what is measured and what is shown.
          *
-         *     A frequency response is v(output) / v(source), with the voltage inside the source, before its own resistance.
+         *     A frequency response is v(output) over its source: the voltage inside it, before its own resistance, or its current.
+         *     `cards` is None as long as the usual ones of the analysis are shown.
          */
         Check: {
             /** Analysis */
-            analysis: components["schemas"]["FrequencySweep"] | components["schemas"]["OperatingPoint"];
+            analysis: components["schemas"]["OperatingPoint"] | components["schemas"]["DcSweep"] | components["schemas"]["FrequencySweep"] | components["schemas"]["Transient"];
+            /** Cards */
+            cards?: components["schemas"]["CheckCard"][] | null;
             /** Fixtures */
-            fixtures: (components["schemas"]["Supply"] | components["schemas"]["Source"] | components["schemas"]["Load"] | components["schemas"]["Written"])[];
+            fixtures: (components["schemas"]["Supply"] | components["schemas"]["Source"] | components["schemas"]["Load"] | components["schemas"]["Port"] | components["schemas"]["Written"])[];
             /** Id */
             id: string;
             /**
@@ -934,27 +1122,97 @@ export interface components {
             output?: string | null;
             /** Source */
             source?: string | null;
+            /**
+             * Temperature
+             * @default 27
+             */
+            temperature: string;
             /** Title */
             title: string;
         };
         /**
+         * CheckCard
+         * @description Curves over one axis. `shape` is how phasors are drawn: over the axis, or in the complex plane.
+         */
+        CheckCard: {
+            /**
+             * Curves
+             * @default []
+             */
+            curves: components["schemas"]["CardCurve"][];
+            /** Height */
+            height?: number | null;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /** Id */
+            id: string;
+            place?: components["schemas"]["CardPlace"] | null;
+            /**
+             * Shape
+             * @default axis
+             * @enum {string}
+             */
+            shape: "axis" | "nyquist" | "polar";
+            /** Title */
+            title: string;
+            /** Width */
+            width?: number | null;
+        };
+        /**
+         * CheckTrial
+         * @description Values that are turned for a try, by the names of their quantities, and what to show besides the cards.
+         *
+         *     With `by`, a later trial by the same window overtakes this one.
+         */
+        CheckTrial: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Expressions
+             * @default []
+             */
+            expressions: string[];
+            /**
+             * Points
+             * @default 1500
+             */
+            points: number;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
          * CheckView
-         * @description The operating point, `voltages` in volts by net, and the response with what was measured on it.
+         * @description A check's results. `scale` says over which range it ran, where that was chosen from the circuit.
+         *
+         *     `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides.
          */
         CheckView: {
+            at_rest: components["schemas"]["AtRestView"];
+            /** Cards */
+            cards: components["schemas"]["CheckCard"][];
+            /** Curves */
+            curves: components["schemas"]["CurveView"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /** Key */
             key: string;
             /** Measured */
             measured: components["schemas"]["MeasuredView"][];
-            response: components["schemas"]["ResponseView"] | null;
+            /** Scale */
+            scale: string;
             /** Solved By */
             solved_by: string;
-            /** Voltages */
-            voltages: {
-                [key: string]: number;
-            };
         };
         /**
          * Choice
@@ -1114,6 +1372,43 @@ export interface components {
             y: number[];
         };
         /**
+         * CurveView
+         * @description An expression's values: `x` and `y` [N], of phasors `y` real and `imaginary`; or `number` where it is just one.
+         *
+         *     Where it could not be computed, `problem` says why and `column` where in the expression.
+         */
+        CurveView: {
+            axis?: components["schemas"]["AxisView"] | null;
+            /** Column */
+            column?: number | null;
+            /** Expression */
+            expression: string;
+            /** Imaginary */
+            imaginary?: (number | null)[] | null;
+            /** Number */
+            number?: number | null;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * X
+             * @default []
+             */
+            x: number[];
+            /**
+             * Y
+             * @default []
+             */
+            y: (number | null)[];
+        };
+        /**
          * DataSheet
          * @description Lines that were understood, and a finding for each that was not.
          */
@@ -1141,6 +1436,36 @@ export interface components {
             most?: number | null;
             /** Typical */
             typical?: number | null;
+        };
+        /**
+         * DcSweep
+         * @description Points at rest while one quantity takes values from start to stop, and back again where that is wanted.
+         *
+         *     `over` names the quantity: a part (R1), a fixture or one of its fields (bias, bias.resistance), or "temperature".
+         */
+        DcSweep: {
+            /**
+             * And Back
+             * @default false
+             */
+            and_back: boolean;
+            /**
+             * Kind
+             * @default dc sweep
+             * @constant
+             */
+            kind: "dc sweep";
+            /** Over */
+            over?: string | null;
+            /**
+             * Points
+             * @default 201
+             */
+            points: number;
+            /** Start */
+            start?: string | null;
+            /** Stop */
+            stop?: string | null;
         };
         /**
          * Difference
@@ -1346,9 +1671,21 @@ export interface components {
              */
             points_per_decade: number;
             /** Start */
-            start: string;
+            start?: string | null;
             /** Stop */
-            stop: string;
+            stop?: string | null;
+        };
+        /**
+         * FunctionEntry
+         * @description A function that expressions can call.
+         */
+        FunctionEntry: {
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+            /** Written */
+            written: string;
         };
         /**
          * Generic
@@ -1368,6 +1705,7 @@ export interface components {
             pins: {
                 [key: string]: string;
             };
+            rating?: components["schemas"]["Rating"] | null;
             /** Settings */
             settings?: {
                 [key: string]: string;
@@ -1429,6 +1767,11 @@ export interface components {
             /** Tolerance */
             tolerance: number;
         };
+        /** HTTPValidationError */
+        HTTPValidationError: {
+            /** Detail */
+            detail?: components["schemas"]["ValidationError"][];
+        };
         /**
          * HandValue
          * @description A closed form; its symbols stand for values of parts ("R3") or of fixtures ("geophone.resistance").
@@ -1486,6 +1829,7 @@ export interface components {
             kind: "inductor";
             /** Pins */
             pins: string[];
+            rating?: components["schemas"]["Rating"] | null;
             /** Value */
             value: string;
         };
@@ -1613,9 +1957,13 @@ export interface components {
         };
         /**
          * Load
-         * @description A resistance that the circuit drives.
+         * @description What the circuit drives: a resistance, a capacitance and a direct current that it draws, side by side.
          */
         Load: {
+            /** Capacitance */
+            capacitance?: string | null;
+            /** Current */
+            current?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1631,7 +1979,7 @@ export interface components {
             /** Plus */
             plus: string;
             /** Resistance */
-            resistance: string;
+            resistance?: string | null;
         };
         /**
          * Mark
@@ -1660,7 +2008,7 @@ export interface components {
         };
         /**
          * MeasuredView
-         * @description One measurement; `value` is null when the response does not hold it.
+         * @description One measurement; `value` is null when the trace does not hold it.
          */
         MeasuredView: {
             hand: components["schemas"]["HandView"] | null;
@@ -1675,14 +2023,41 @@ export interface components {
         };
         /**
          * Measurement
-         * @description One number out of a check's response, by its key in the registry, and the hand value beside it.
+         * @description One number out of a check: a measurement by its key in the registry, of a trace, and the hand value beside it.
+         *
+         *     `at` is the place or level that some measurements need.
          */
         Measurement: {
+            /** At */
+            at?: string | null;
             hand?: components["schemas"]["HandValue"] | null;
             /** Id */
             id: string;
             /** Key */
             key: string;
+            /**
+             * Of
+             * @default response
+             */
+            of: string;
+        };
+        /**
+         * MeasurementEntry
+         * @description A measurement of the registry; `at` says what place or level it needs, and is empty where it needs none.
+         */
+        MeasurementEntry: {
+            /** At */
+            at: string;
+            /** Key */
+            key: string;
+            /** Meaning */
+            meaning: string;
+            /** Of Number */
+            of_number: boolean;
+            /** Of Response */
+            of_response: boolean;
+            /** Title */
+            title: string;
         };
         /**
          * ModelChange
@@ -1807,6 +2182,7 @@ export interface components {
             pins: {
                 [key: string]: string;
             };
+            rating?: components["schemas"]["Rating"] | null;
             /** Settings */
             settings?: {
                 [key: string]: string;
@@ -1848,6 +2224,32 @@ export interface components {
              * @default 500
              */
             rows: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Noise
+         * @description Gaussian noise on top of the direct value, drawn anew with every interval: half its power at 0.32 / interval.
+         */
+        Noise: {
+            /**
+             * Interval
+             * @default 10u
+             */
+            interval: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "noise";
+            /**
+             * Rms
+             * @default 1m
+             */
+            rms: string;
             /**
              * Seed
              * @default 1
@@ -1945,6 +2347,27 @@ export interface components {
             };
         };
         /**
+         * PiecewiseLinear
+         * @description Straight lines between corners (instant, value); two corners at one instant are an edge.
+         */
+        PiecewiseLinear: {
+            /** Corners */
+            corners: [
+                string,
+                string
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "piecewise linear";
+            /**
+             * Repeat
+             * @default false
+             */
+            repeat: boolean;
+        };
+        /**
          * PinProposal
          * @description The proposed role of one node, how sure it is, and why.
          */
@@ -1998,6 +2421,36 @@ export interface components {
             y: number;
         };
         /**
+         * Port
+         * @description A port of a measuring instrument: a generator of 1 V behind its impedance where the check drives it.
+         */
+        Port: {
+            /**
+             * Impedance
+             * @default 50
+             */
+            impedance: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "port";
+            /**
+             * Minus
+             * @default gnd
+             */
+            minus: string;
+            /** Name */
+            name: string;
+            /**
+             * Number
+             * @default 1
+             */
+            number: number;
+            /** Plus */
+            plus: string;
+        };
+        /**
          * Preferred
          * @description A value of a series, and how far it lies from what was wanted, in per cent.
          */
@@ -2030,6 +2483,55 @@ export interface components {
              * @default
              */
             remedy: string;
+        };
+        /**
+         * Progress
+         * @description How much of a window's run is done, between 0 and 1; null where none is under way.
+         */
+        Progress: {
+            /** Done */
+            done: number | null;
+        };
+        /**
+         * Pulse
+         * @description From the direct value to another one and back, again with every period, or once.
+         */
+        Pulse: {
+            /**
+             * Delay
+             * @default 0
+             */
+            delay: string;
+            /**
+             * Every
+             * @default 1m
+             */
+            every: string | null;
+            /**
+             * Fall
+             * @default 0
+             */
+            fall: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pulse";
+            /**
+             * Level
+             * @default 1
+             */
+            level: string;
+            /**
+             * Rise
+             * @default 0
+             */
+            rise: string;
+            /**
+             * Width
+             * @default 500u
+             */
+            width: string;
         };
         /**
          * QualificationView
@@ -2066,6 +2568,32 @@ export interface components {
             /** Name */
             name: string;
             state: components["schemas"]["RunState"] | null;
+        };
+        /**
+         * QuantityView
+         * @description A quantity that can be turned: its name, its text and the number that it says.
+         */
+        QuantityView: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Rating
+         * @description What a part must not be asked to bear: watts, volts between any two of its pins, amperes into any of them.
+         */
+        Rating: {
+            /** Current */
+            current?: string | null;
+            /** Power */
+            power?: string | null;
+            /** Voltage */
+            voltage?: string | null;
         };
         /**
          * Reached
@@ -2115,6 +2643,42 @@ export interface components {
             terms: string;
         };
         /**
+         * Recorded
+         * @description What was recorded: a file's samples, at equal intervals, times a factor, on top of the direct value.
+         */
+        Recorded: {
+            /** File */
+            file: string;
+            /** Interval */
+            interval: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "recorded";
+            /**
+             * Repeat
+             * @default false
+             */
+            repeat: boolean;
+            /** Samples */
+            samples: number[];
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: string;
+        };
+        /**
+         * RecordingView
+         * @description A waveform made of a file; it is kept nowhere but in the board that it is put into.
+         */
+        RecordingView: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            waveform: components["schemas"]["Recorded"];
+        };
+        /**
          * Remark
          * @description One remark of the review. `rule` says which; `pins` are ends such as "R1.2", `nets` and `parts` where it is.
          */
@@ -2153,20 +2717,9 @@ export interface components {
             kind: "resistor";
             /** Pins */
             pins: string[];
+            rating?: components["schemas"]["Rating"] | null;
             /** Value */
             value: string;
-        };
-        /**
-         * ResponseView
-         * @description A frequency response: `frequency` in hertz, `magnitude` in decibels, `phase` in degrees, continuous.
-         */
-        ResponseView: {
-            /** Frequency */
-            frequency: number[];
-            /** Magnitude */
-            magnitude: number[];
-            /** Phase */
-            phase: number[];
         };
         /**
          * ReviewView
@@ -2266,8 +2819,42 @@ export interface components {
             y: number;
         };
         /**
+         * Sine
+         * @description A sine around the direct value.
+         */
+        Sine: {
+            /**
+             * Amplitude
+             * @default 1
+             */
+            amplitude: string;
+            /**
+             * Delay
+             * @default 0
+             */
+            delay: string;
+            /**
+             * Frequency
+             * @default 1k
+             */
+            frequency: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sine";
+            /**
+             * Phase
+             * @default 0
+             */
+            phase: string;
+        };
+        /**
          * Source
-         * @description A signal source behind its own resistance: a direct value, and a magnitude for the frequency response.
+         * @description A signal source with its own resistance: a direct value, a magnitude for frequency responses, a waveform.
+         *
+         *     A voltage stands behind the resistance; a current flows out of the plus terminal, with the resistance across it,
+         *     where 0 means none.
          */
         Source: {
             /**
@@ -2294,8 +2881,16 @@ export interface components {
             name: string;
             /** Plus */
             plus: string;
+            /**
+             * Quantity
+             * @default voltage
+             * @enum {string}
+             */
+            quantity: "voltage" | "current";
             /** Resistance */
             resistance: string;
+            /** Waveform */
+            waveform?: (components["schemas"]["Sine"] | components["schemas"]["Step"] | components["schemas"]["Pulse"] | components["schemas"]["PiecewiseLinear"] | components["schemas"]["Noise"] | components["schemas"]["Recorded"]) | null;
         };
         /**
          * Spread
@@ -2368,6 +2963,20 @@ export interface components {
          */
         Standing: "measured" | "absent from the model" | "not found out";
         /**
+         * StandingView
+         * @description What is said of a part at rest; `grave` where it bears more than it may.
+         */
+        StandingView: {
+            /** Grave */
+            grave: boolean;
+            /** Part */
+            part: string;
+            /** Why */
+            why: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * State
          * @description What the evidence says of a limit.
          * @enum {string}
@@ -2389,8 +2998,35 @@ export interface components {
             kind: "statement";
             /** Pins */
             pins: string[];
+            rating?: components["schemas"]["Rating"] | null;
             /** Text */
             text: string;
+        };
+        /**
+         * Step
+         * @description From the direct value to another one, once.
+         */
+        Step: {
+            /**
+             * Delay
+             * @default 0
+             */
+            delay: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "step";
+            /**
+             * Level
+             * @default 1
+             */
+            level: string;
+            /**
+             * Rise
+             * @default 0
+             */
+            rise: string;
         };
         /**
          * StudyView
@@ -2478,6 +3114,33 @@ export interface components {
             side: "left" | "right" | "top" | "bottom";
         };
         /**
+         * Transient
+         * @description The circuit in time, from its operating point or cold (everything at zero); points are kept from `since` on.
+         */
+        Transient: {
+            /**
+             * Begin
+             * @default operating point
+             * @enum {string}
+             */
+            begin: "operating point" | "cold";
+            /**
+             * Kind
+             * @default transient
+             * @constant
+             */
+            kind: "transient";
+            /** Longest */
+            longest?: string | null;
+            /**
+             * Since
+             * @default 0
+             */
+            since: string;
+            /** Stop */
+            stop?: string | null;
+        };
+        /**
          * Trial
          * @description An assignment of roles to be tried out.
          */
@@ -2500,6 +3163,19 @@ export interface components {
         TrialView: {
             effect: components["schemas"]["Effect"] | null;
             symbol: components["schemas"]["Symbol"];
+        };
+        /** ValidationError */
+        ValidationError: {
+            /** Context */
+            ctx?: Record<string, never>;
+            /** Input */
+            input?: unknown;
+            /** Location */
+            loc: (string | number)[];
+            /** Message */
+            msg: string;
+            /** Error Type */
+            type: string;
         };
         /**
          * VerdictRow
@@ -2536,6 +3212,20 @@ export interface components {
             thin_margin: number;
         };
         /**
+         * Vocabulary
+         * @description What expressions and measurements can be made of, and the series of preferred values, from 1 to 10.
+         */
+        Vocabulary: {
+            /** Functions */
+            functions: components["schemas"]["FunctionEntry"][];
+            /** Measurements */
+            measurements: components["schemas"]["MeasurementEntry"][];
+            /** Series */
+            series: {
+                [key: string]: number[];
+            };
+        };
+        /**
          * Wire
          * @description A wire from end to end; `points` is the way it goes, with both ends.
          */
@@ -2553,7 +3243,7 @@ export interface components {
         };
         /**
          * Written
-         * @description A source said in the netlist language: what follows its nodes, such as PULSE(0 5 0 1u 1u 10u 20u).
+         * @description A source said in the netlist language: what follows its nodes, such as EXP(0 5 1u 1u 10u 2u).
          */
         Written: {
             /**
@@ -2825,7 +3515,9 @@ export interface operations {
     };
     get_check_api_boards__board_id__checks__check_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                by?: string;
+            };
             header?: never;
             path: {
                 board_id: string;
@@ -2855,6 +3547,185 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_progress_api_boards__board_id__checks__check_id__progress_get: {
+        parameters: {
+            query: {
+                by: string;
+            };
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_run_api_boards__board_id__checks__check_id__progress_delete: {
+        parameters: {
+            query: {
+                by: string;
+            };
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_quantities_api_boards__board_id__checks__check_id__quantities_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuantityView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_check_api_boards__board_id__checks__check_id__trial_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckTrial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4224,6 +5095,48 @@ export interface operations {
             };
         };
     };
+    take_recording_api_recordings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_take_recording_api_recordings_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_stages_api_stages_get: {
         parameters: {
             query?: never;
@@ -4357,6 +5270,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Choice"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_vocabulary_api_vocabulary_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vocabulary"];
+                };
+            };
+        };
+    };
+    show_waveform_api_waveform_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Source"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurveView"];
                 };
             };
             /** @description Bad Request */

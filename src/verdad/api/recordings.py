@@ -1,0 +1,27 @@
+"""Recorded signals, uploaded to become the waveform of a source."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, UploadFile
+from pydantic import BaseModel
+
+from verdad.api.problems import problems
+from verdad_core.board.recordings import read_recording
+from verdad_core.board.waveforms import Recorded
+from verdad_core.errors import Finding
+
+router = APIRouter(prefix="/api/recordings", tags=["checks"])
+
+
+class RecordingView(BaseModel):
+    """A waveform made of a file; it is kept nowhere but in the board that it is put into."""
+
+    waveform: Recorded
+    findings: list[Finding]
+
+
+@router.post("", responses=problems())
+async def take_recording(file: UploadFile) -> RecordingView:
+    """Read a CSV or WAV file."""
+    recording = read_recording(file.filename or "recording", await file.read())
+    return RecordingView(waveform=recording.waveform, findings=list(recording.findings))

@@ -1,0 +1,238 @@
+"""A check made ready for the engine: its circuit compiled once, its scale chosen, and run for any rows."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Collection, Iterator, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from verdad_core.analyses.ac import ac_at, logarithmic
+from verdad_core.analyses.dc_sweep import Swept, dc_sweep, up_and_down
+from verdad_core.analyses.operating_point import OperatingPoint as Point
+from verdad_core.analyses.operating_point import operating_point
+from verdad_core.analyses.poles import Poles, poles
+from verdad_core.analyses.transient import Start, transient
+from verdad_core.arrays import Floats, Values
+from verdad_core.board.analyses import DcSweep, FrequencySweep, OperatingPoint, Transient
+from verdad_core.board.checks import Check
+from verdad_core.board.document import Circuit
+from verdad_core.board.elaborate import Models, drive_node, elaborate, meter_current
+from verdad_core.board.fixtures import Source
+from verdad_core.board.measurements import RESPONSE
+from verdad_core.board.parts import nets_of
+from verdad_core.board.quantities import engine_key, quantity
+from verdad_core.board.scales import Scale, duration, frequencies, swept
+from verdad_core.board.signals import Names, Signals
+from verdad_core.devices.base import AMBIENT
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.structure import GROUND, Structure, compile_structure
+from verdad_core.errors import BoardError, Finding, Severity
+from verdad_core.measure.trace import Axis, Trace
+from verdad_core.measure.units import AMPERES, HERTZ, SECONDS, VOLTS, unit_named
+from verdad_core.units import format_value, parse_value
+
+#: Points that a transient keeps; extremes stay where it has more.
+MOST_POINTS = 20_000
+
+Look = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class RowResult:
+    """One row: its signals, or None where its operating point was not found, and what must be said of it."""
+
+    signals: Signals | None
+    findings: tuple[Finding, ...]
+
+
+@dataclass(frozen=True)
+class Experiment:
+    """`scale` says over which range the analysis runs; `point` is the operating point as drawn, `natural` its poles."""
+
+    circuit: Circuit
+    check: Check
+    structure: Structure
+    names: Names
+    #: The nets whose voltages, and the pins and fixtures whose currents, are kept.
+    nets: tuple[str, ...]
+    metered: tuple[str, ...]
+    point: Point
+    natural: Poles
+    scale: Scale
+
+    def rows(self, matrix: ParameterMatrix | None = None, look: Look = lambda _: None) -> Iterator[RowResult]:
+        """Run the analysis for every row of `matrix` (default: as drawn)."""
+        analysis = self.check.analysis
+        match analysis:
+            case OperatingPoint():
+                yield from self._at_rest(matrix)
+            case DcSweep():
+                yield from self._dc(analysis, matrix)
+            case FrequencySweep():
+                yield from self._ac(analysis, matrix)
+            case Transient():
+                yield from self._in_time(analysis, matrix, look)
+
+    @property
+    def _outputs(self) -> list[tuple[str, str]]:
+        """Nets, then metered currents."""
+        return [(net, GROUND) for net in self.nets] + [(meter_current(pin), GROUND) for pin in self.metered]
+
+    def _signals(self, axis: Axis | None, values: Values, others: Mapping[str, Trace] | None = None) -> Signals:
+        return Signals(
+            self.names, axis,
+            voltages=dict(zip(self.nets, values, strict=False)),
+            currents=dict(zip(self.metered, values[len(self.nets) :], strict=False)),
+            others=others or {},
+            nets_of={part.designator: nets_of(part) for part in self.circuit.parts},
+        )  # fmt: skip
+
+    def _restless(self) -> list[Finding]:
+        """A note where the operating point as drawn is one that the circuit would leave by itself."""
+        return stability(self.natural, Severity.NOTE) if self.natural.known else []
+
+    def _points(self, matrix: ParameterMatrix | None) -> tuple[Point, list[Poles]]:
+        if matrix is None:
+            return self.point, [self.natural]
+        point = operating_point(self.structure, matrix)
+        return point, poles(point)
+
+    def _at_rest(self, matrix: ParameterMatrix | None) -> Iterator[RowResult]:
+        point, natural = self._points(matrix)
+        index = [self.structure.index(unknown) for unknown, _ in self._outputs]
+        for row, found in enumerate(natural):
+            solved = point.path(row).solved
+            signals = self._signals(None, point.values[row, index]) if solved else None
+            yield RowResult(signals, tuple(stability(found, Severity.WARNING)))
+
+    def _dc(self, analysis: DcSweep, matrix: ParameterMatrix | None) -> Iterator[RowResult]:
+        over, _ = swept(analysis, self.circuit, self.check)
+        values = np.linspace(self.scale.start, self.scale.stop, analysis.points)
+        values = up_and_down(values) if analysis.and_back else values
+        key = engine_key(self.circuit, self.check, over)
+        result = dc_sweep(self.structure, [Swept(key, values)], self._outputs, matrix)
+        unit = unit_named(quantity(self.circuit, self.check, over).unit)
+        for row, values_of_row in enumerate(result.values):
+            solved = result.paths[row] >= 0
+            axis = Axis(over, unit, values[solved])
+            findings = self._restless()
+            if not np.all(solved):
+                findings.append(_unsolved(over, unit.name, values[~solved]))
+            yield RowResult(self._signals(axis, values_of_row[:, solved]) if np.any(solved) else None, tuple(findings))
+
+    def _ac(self, analysis: FrequencySweep, matrix: ParameterMatrix | None) -> Iterator[RowResult]:
+        point, natural = self._points(matrix)
+        frequency = logarithmic(self.scale.start, self.scale.stop, analysis.points_per_decade)
+        axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
+        drive = self._drive()
+        result = ac_at(point, frequency, [*self._outputs, *([drive] if isinstance(drive, tuple) else [])])
+        for row, values in enumerate(result.values):
+            if not point.path(row).solved:
+                yield RowResult(None, ())
+                continue
+            findings = stability(natural[row], Severity.ERROR)
+            if not np.all(np.isfinite(values)):
+                findings.append(
+                    Finding(Severity.ERROR, "the response could not be computed at every frequency",
+                            remedy="Look for extreme values.")
+                )  # fmt: skip
+            signals = self._signals(axis, values)
+            output = signals.voltages.get(self.check.output or "", np.zeros(len(frequency)))
+            reference, unit = (values[-1], VOLTS) if isinstance(drive, tuple) else (drive, AMPERES)
+            response = Trace(output / reference, VOLTS / unit, axis)
+            yield RowResult(replace(signals, others={RESPONSE: response}), tuple(findings))
+
+    def _drive(self) -> tuple[str, str] | complex:
+        """The voltage inside the check's source as an output, or the current of a source of current."""
+        source = self.check.fixture(self.check.source)
+        assert source is not None  # the document does not take a sweep without its source
+        if isinstance(source, Source) and source.quantity == "current":
+            if not (amperes := parse_value(source.ac)):
+                raise BoardError(f"source {source.name} has no AC magnitude", remedy="Give it one, such as 1.")
+            return complex(amperes)
+        own = next(element for element in self.structure.elements if element.name == source.name)
+        return drive_node(source.name), own.nodes[1]
+
+    def _in_time(self, analysis: Transient, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
+        start = Start.COLD if analysis.begin == "cold" else Start.OPERATING_POINT
+        longest = None if analysis.longest is None else parse_value(analysis.longest)
+        result = transient(
+            self.structure, self.scale.stop, self._outputs, matrix=matrix, start=start, longest=longest,
+            since=parse_value(analysis.since), most_points=MOST_POINTS, look=look,
+        )  # fmt: skip
+        for trace in result.traces:
+            findings = self._restless()
+            if trace.unsettled:
+                findings.append(
+                    Finding(Severity.WARNING, "no operating point was found, so the run begins with everything at zero")
+                )
+            if trace.failure is not None:
+                findings.append(Finding.of(trace.failure))
+            axis = Axis("time", SECONDS, trace.time)
+            enough = len(trace.time) > 1
+            yield RowResult(self._signals(axis, trace.values) if enough else None, tuple(findings))
+
+
+def prepare(
+    circuit: Circuit, check: Check, models: Models, metered: Collection[str] = (), nets: Collection[str] | None = None
+) -> Experiment:
+    """Compile a check with meters in front of some pins, and choose its scale; `nets` are those to keep, None for all.
+
+    Raises a VerdadError when the circuit cannot be built, or its operating point is not found where it is needed.
+    """
+    structure = at_temperature(compile_structure(elaborate(circuit, check, models, metered)), check)
+    point = operating_point(structure)
+    analysis = check.analysis
+    if isinstance(analysis, OperatingPoint | FrequencySweep):
+        point.require()
+    # A circuit that rests where it cannot stay is told of in every check.
+    natural = poles(point)[0]
+    scale = Scale(0.0, 0.0)
+    match analysis:
+        case FrequencySweep():
+            scale = frequencies(analysis, natural)
+        case Transient():
+            scale = duration(analysis, check, natural)
+        case DcSweep():
+            _, scale = swept(analysis, circuit, check)
+    names = Names.of(circuit, check)
+    kept = [net for net in names.nets if net != "gnd" and (nets is None or net in nets or net == check.output)]
+    return Experiment(circuit, check, structure, names, tuple(kept), tuple(metered), point, natural, scale)
+
+
+def at_temperature(structure: Structure, check: Check) -> Structure:
+    """The same at the temperature of a check."""
+    nominal = structure.nominal.copy()
+    nominal[AMBIENT] = parse_value(check.temperature)
+    return replace(structure, nominal=nominal)
+
+
+def _unsolved(over: str, unit: str, values: Floats) -> Finding:
+    ends = " to ".join(dict.fromkeys(format_value(float(v), unit, 3) for v in (values.min(), values.max())))
+    return Finding(
+        Severity.WARNING, f"{len(values)} points were not solved, with {over} at {ends}",
+        remedy="Take a smaller range, or more points.",
+    )  # fmt: skip
+
+
+def stability(natural: Poles, severity: Severity) -> list[Finding]:
+    """What must be said of a result whose operating point is not stable, or not known to be."""
+    if not natural.known:
+        return [Finding(Severity.NOTE, "the poles were not computed, so the operating point may be unstable")]
+    if not len(natural.unstable):
+        return []
+    growth = natural.unstable[np.argmax(natural.unstable.real)]
+    count = len(natural.unstable)
+    where = f"{format_value(abs(growth) / (2 * math.pi), 'Hz', 3)}"
+    manner = f"oscillate near {where}" if growth.imag else f"run away within {format_value(1 / growth.real, 's', 3)}"
+    consequence = "this response cannot be measured on it" if severity is Severity.ERROR else "it will not stay here"
+    return [
+        Finding(
+            severity,
+            f"unstable: {count} pole{'s' if count > 1 else ''} in the right half-plane; the circuit would {manner}, "
+            f"and {consequence}",
+            remedy="Look for swapped inputs, for feedback to the wrong input, and for a capacitive load on an output.",
+        )
+    ]

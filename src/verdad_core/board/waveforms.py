@@ -1,0 +1,190 @@
+"""What a source does in time. Waveforms that start somewhere start at the source's direct value."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from verdad_core.devices.waveforms import GAUSSIAN, PULSE, PWL, SIN
+from verdad_core.devices.waveforms import Waveform as Form
+from verdad_core.errors import BoardError
+from verdad_core.schema import Document, Hertz, Quantity, Seconds, SecondsOrNone, Title
+from verdad_core.units import parse_value
+
+#: Corners of a piecewise linear waveform, and samples of a recording.
+MAX_CORNERS, MAX_SAMPLES = 1_000, 10_000
+
+#: Corners at one instant are drawn apart by this fraction of the whole waveform.
+APART = 1e-9
+
+
+class Sine(Document):
+    """A sine around the direct value."""
+
+    kind: Literal["sine"] = "sine"
+    amplitude: Quantity = "1"
+    frequency: Hertz = "1k"
+    phase: Quantity = "0"
+    delay: SecondsOrNone = "0"
+
+    def form(self, dc: float) -> Form:
+        amplitude, frequency, phase, delay = map(parse_value, (self.amplitude, self.frequency, self.phase, self.delay))
+        return Form(SIN, (dc, amplitude, frequency, delay, 0.0, phase))
+
+    @property
+    def period(self) -> float | None:
+        return 1.0 / parse_value(self.frequency)
+
+    @property
+    def settled(self) -> float:
+        """The last instant at which something happens that does not come again."""
+        return parse_value(self.delay)
+
+
+class Step(Document):
+    """From the direct value to another one, once."""
+
+    kind: Literal["step"] = "step"
+    level: Quantity = "1"
+    delay: SecondsOrNone = "0"
+    rise: SecondsOrNone = "0"
+
+    def form(self, dc: float) -> Form:
+        level, delay, rise = map(parse_value, (self.level, self.delay, self.rise))
+        return Form(PULSE, (dc, level, delay, rise, rise, math.inf, 0.0))
+
+    @property
+    def period(self) -> float | None:
+        return None
+
+    @property
+    def settled(self) -> float:
+        return parse_value(self.delay) + parse_value(self.rise)
+
+
+class Pulse(Document):
+    """From the direct value to another one and back, again with every period, or once."""
+
+    kind: Literal["pulse"] = "pulse"
+    level: Quantity = "1"
+    delay: SecondsOrNone = "0"
+    rise: SecondsOrNone = "0"
+    fall: SecondsOrNone = "0"
+    width: Seconds = "500u"
+    every: Seconds | None = "1m"
+
+    @model_validator(mode="after")
+    def _fits(self) -> Self:
+        busy = sum(map(parse_value, (self.rise, self.width, self.fall)))
+        if self.every is not None and busy > parse_value(self.every) * (1 + 1e-12):
+            raise BoardError(
+                "the pulse with its edges is longer than its period", remedy="Shorten it, or lengthen the period."
+            )
+        return self
+
+    def form(self, dc: float) -> Form:
+        numbers = [parse_value(text) for text in (self.level, self.delay, self.rise, self.fall, self.width)]
+        return Form(PULSE, (dc, *numbers, self.period or 0.0))
+
+    @property
+    def period(self) -> float | None:
+        return None if self.every is None else parse_value(self.every)
+
+    @property
+    def settled(self) -> float:
+        once = sum(map(parse_value, (self.rise, self.width, self.fall)))
+        return parse_value(self.delay) + (once if self.every is None else 0.0)
+
+
+class PiecewiseLinear(Document):
+    """Straight lines between corners (instant, value); two corners at one instant are an edge."""
+
+    kind: Literal["piecewise linear"] = "piecewise linear"
+    corners: Annotated[tuple[tuple[SecondsOrNone, Quantity], ...], Field(min_length=1, max_length=MAX_CORNERS)]
+    repeat: bool = False
+
+    @model_validator(mode="after")
+    def _forward(self) -> Self:
+        instants = [parse_value(instant) for instant, _ in self.corners]
+        for k, (before, after) in enumerate(pairwise(instants), 2):
+            if after < before:
+                raise BoardError(
+                    f"corner {k} is at {self.corners[k - 1][0]} s, before the one above it", remedy="Sort the instants."
+                )
+        if self.repeat and instants[-1] <= instants[0]:
+            raise BoardError("what repeats needs a length", remedy="Give it at least two instants.")
+        return self
+
+    def form(self, dc: float) -> Form:
+        corners = [(parse_value(instant), parse_value(value)) for instant, value in self.corners]
+        return Form(PWL, (corners[0][0] if self.repeat else math.nan, *_spread(corners)))
+
+    @property
+    def period(self) -> float | None:
+        first, last = (parse_value(self.corners[k][0]) for k in (0, -1))
+        return last - first if self.repeat else None
+
+    @property
+    def settled(self) -> float:
+        return 0.0 if self.repeat else parse_value(self.corners[-1][0])
+
+
+def _spread(corners: list[tuple[float, float]]) -> list[float]:
+    """Instants and values in turn, instants that are the same drawn apart so that they rise."""
+    least = APART * max(corners[-1][0] - corners[0][0], 1e-12)
+    flat: list[float] = []
+    for instant, value in corners:
+        flat += [max(instant, flat[-2] + least) if flat else instant, value]
+    return flat
+
+
+class Noise(Document):
+    """Gaussian noise on top of the direct value, drawn anew with every interval: half its power at 0.32 / interval."""
+
+    kind: Literal["noise"] = "noise"
+    rms: Quantity = "1m"
+    interval: Seconds = "10u"
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
+
+    def form(self, dc: float) -> Form:
+        return Form(GAUSSIAN, (parse_value(self.rms), parse_value(self.interval), float(self.seed)))
+
+    @property
+    def period(self) -> float | None:
+        return None
+
+    @property
+    def settled(self) -> float:
+        return 1000 * parse_value(self.interval)
+
+
+class Recorded(Document):
+    """What was recorded: a file's samples, at equal intervals, times a factor, on top of the direct value."""
+
+    kind: Literal["recorded"] = "recorded"
+    file: Title
+    interval: Seconds
+    samples: Annotated[
+        tuple[Annotated[float, Field(allow_inf_nan=False)], ...], Field(min_length=2, max_length=MAX_SAMPLES)
+    ]
+    scale: Quantity = "1"
+    repeat: bool = False
+
+    def form(self, dc: float) -> Form:
+        interval, scale = parse_value(self.interval), parse_value(self.scale)
+        flat = [number for k, sample in enumerate(self.samples) for number in (k * interval, dc + scale * sample)]
+        return Form(PWL, (0.0 if self.repeat else math.nan, *flat))
+
+    @property
+    def period(self) -> float | None:
+        return parse_value(self.interval) * (len(self.samples) - 1) if self.repeat else None
+
+    @property
+    def settled(self) -> float:
+        return 0.0 if self.repeat else parse_value(self.interval) * (len(self.samples) - 1)
+
+
+Waveform = Annotated[Sine | Step | Pulse | PiecewiseLinear | Noise | Recorded, Field(discriminator="kind")]

@@ -1,0 +1,60 @@
+"""Units of traces: products of volts, amperes and seconds, and the two that are none: decibels and degrees."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+#: Names of volts^a amperes^b seconds^c.
+_NAMES: dict[tuple[float, float, float], str] = {
+    (0, 0, 0): "", (1, 0, 0): "V", (0, 1, 0): "A", (1, 1, 0): "W", (1, -1, 0): "Ω", (-1, 1, 0): "S", (0, 0, 1): "s",
+    (0, 0, -1): "Hz", (0, 1, 1): "C", (1, 0, 1): "V·s", (1, 1, 1): "J", (1, 0, -1): "V/s", (0, 1, -1): "A/s",
+    (2, 0, 0): "V²", (0, 2, 0): "A²", (-1, 1, 1): "F", (1, -1, 1): "H",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Unit:
+    """Exponents of volts, amperes and seconds; a `word` such as dB stands for what is no product of them."""
+
+    volts: float = 0
+    amperes: float = 0
+    seconds: float = 0
+    word: str = ""
+
+    def __mul__(self, other: Unit) -> Unit:
+        if self.word or other.word:
+            # Only a plain number leaves decibels and degrees what they are.
+            return self if other == NONE else other if self == NONE else NONE
+        return Unit(self.volts + other.volts, self.amperes + other.amperes, self.seconds + other.seconds)
+
+    def __pow__(self, exponent: float) -> Unit:
+        return Unit(self.volts * exponent, self.amperes * exponent, self.seconds * exponent)
+
+    def __truediv__(self, other: Unit) -> Unit:
+        return NONE if self == other else self * other**-1
+
+    @property
+    def name(self) -> str:
+        """As it stands behind a number: "V", "Ω", "V^0.5·s", and nothing where the unit is none."""
+        if self.word:
+            return self.word
+        exponents = (self.volts, self.amperes, self.seconds)
+        if exponents in _NAMES:
+            return _NAMES[exponents]
+        powers = zip("VAs", exponents, strict=True)
+        return "·".join(letter if power == 1 else f"{letter}^{power:g}" for letter, power in powers if power)
+
+
+NONE = Unit()
+VOLTS, AMPERES, SECONDS = Unit(1), Unit(0, 1), Unit(0, 0, 1)
+WATTS, HERTZ = VOLTS * AMPERES, SECONDS**-1
+DECIBELS, DEGREES, CELSIUS = Unit(word="dB"), Unit(word="°"), Unit(word="°C")
+
+_UNITS = {unit.name: unit for unit in (VOLTS, AMPERES, SECONDS, WATTS, HERTZ, VOLTS / AMPERES, CELSIUS)} | {
+    "F": Unit(-1, 1, 1), "H": Unit(1, -1, 1),
+}  # fmt: skip
+
+
+def unit_named(name: str) -> Unit:
+    """The unit of that name; none where it has no part in calculations with units."""
+    return _UNITS.get(name, NONE)

@@ -1,0 +1,190 @@
+"""Checks of every kind against JOB.md's check values and closed forms."""
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.core.board.circuits import RAILS, amplifier, board, c, r, source, supply
+from verdad_core.board.document import Board
+from verdad_core.board.run import CheckResult, run_check
+from verdad_core.errors import BoardError, ConvergenceError
+from verdad_core.measure.expressions import read_expression
+from verdad_core.measure.trace import Trace
+
+LOW_PASS = [r("R1", "1k", "in", "out"), c("C1", "1u", "out", "gnd")]
+HIGH_PASS = [c("C1", "1u", "in", "out"), r("R1", "1k", "out", "gnd")]
+
+
+def run(of: Board, *metered: str) -> CheckResult:
+    return run_check(of, "k", {}, metered)
+
+
+def trace(result: CheckResult, expression: str) -> Trace:
+    assert result.signals is not None
+    return result.signals.evaluate(read_expression(expression))
+
+
+def response(parts: list[dict[str, Any]], key: str, **check: Any) -> float:
+    measurement = {"id": "m", "key": key}
+    fixtures = check.pop("fixtures", [source("in")])
+    of = board(parts, fixtures, "frequency response", output="out", source="vin", measurements=[measurement], **check)
+    return run(of).measured[0].value
+
+
+@pytest.mark.parametrize(("farads", "hertz"), [("1u", 159.155), ("10n", 15915.5)])
+def test_an_rc_cuts_off_at_159_hz_and_15_9_khz(farads: str, hertz: float) -> None:
+    """1/(2πRC); common practice, no source. Cubic interpolation at 50 points a decade is good to 1e-5."""
+    low = [LOW_PASS[0], LOW_PASS[1] | {"value": farads}]
+    high = [HIGH_PASS[0] | {"value": farads}, HIGH_PASS[1]]
+    assert response(low, "upper_cutoff") == pytest.approx(hertz, rel=1e-4)
+    # A decade above the pole the pass band is level to 0.5 %, so a wider sweep is asked for.
+    assert response(high, "lower_cutoff", analysis={"stop": "10meg"}) == pytest.approx(hertz, rel=1e-4)
+
+
+def test_a_capacitance_multiplier_moves_1591_hz_to_1_6_hz() -> None:
+    """100 pF times 1 MΩ / 1 kΩ behind 1 MΩ (JOB.md): the follower drives R2 in step with the capacitor's node."""
+    plain = [r("R1", "1meg", "in", "out"), c("C1", "100p", "out", "gnd")]
+    assert response(plain, "upper_cutoff") == pytest.approx(1591.5, rel=1e-3)
+    parts = [r("R1", "1meg", "in", "a"), c("C1", "100p", "a", "gnd"), amplifier("U1", "a", "out", "out"),
+             r("R2", "1k", "out", "in")]  # fmt: skip
+    fixtures = [source("drive") | {"name": "vin"}, *RAILS]
+    parts.append(r("R3", "1meg", "drive", "in"))
+    # Seen from `in`, R2 to the follower takes 1000 times the current that R1 does.
+    found = run(
+        board(parts, fixtures, "frequency response", output="in", source="vin",
+              measurements=[{"id": "m", "key": "upper_cutoff"}], analysis={"start": "1m", "stop": "10k"})
+    ).measured[0].value  # fmt: skip
+    assert found == pytest.approx(1.59, rel=0.02)
+
+
+def test_a_divider_and_its_buffer_at_rest() -> None:
+    """5.1 V over 10.2 kΩ and 18.7 kΩ: 3.300 V (JOB.md), which a follower repeats into 1 kΩ."""
+    parts = [r("R1", "10.2k", "top", "half"), r("R2", "18.7k", "half", "gnd"), amplifier("U1", "half", "out", "out"),
+             r("R3", "1k", "out", "gnd")]  # fmt: skip
+    wanted = {"a": "v(half)", "b": "v(out)", "i": "i(R3.1)", "p": "p(R3)"}
+    measurements = [{"id": id_, "key": "value", "of": of} for id_, of in wanted.items()]
+    result = run(board(parts, [supply("top", "5.1"), *RAILS], "operating point", measurements=measurements))
+    half, out, amperes, watts = (m.value for m in result.measured)
+    assert half == pytest.approx(5.1 * 18.7 / 28.9, rel=1e-6)
+    assert out == pytest.approx(half, abs=100e-6)
+    assert (amperes, watts) == pytest.approx((out / 1e3, out**2 / 1e3), rel=1e-9)
+    assert [m.unit for m in result.measured] == ["V", "V", "A", "W"]
+
+
+def test_a_divider_with_tempco_is_swept_over_temperature() -> None:
+    """A sweep of the temperature holds the nominal among its points: 27 °C (JOB.md asks for it)."""
+    parts = [r("R1", "10k", "top", "out"), r("R2", "20k", "out", "gnd")]
+    analysis = {"over": "temperature", "start": "0", "stop": "100", "points": 101}
+    result = run(board(parts, [supply("top", "12")], "dc sweep", analysis=analysis))
+    found = trace(result, "v(out)")
+    assert found.axis is not None
+    assert found.axis.unit.name == "°C"
+    assert np.allclose(found.values, 8.0)
+
+
+def test_a_dc_sweep_of_an_amplifier_runs_into_its_rails() -> None:
+    parts = [amplifier("U1", "in", "fb", "out"), r("R1", "9k", "out", "fb"), r("R2", "1k", "fb", "gnd")]
+    result = run(board(parts, [source("in"), *RAILS], "dc sweep", analysis={"and_back": True}))
+    out = trace(result, "v(out)")
+    assert out.axis is not None
+    assert "vin over -5 V to 5 V" in result.scale
+    middle = np.abs(out.axis.values) < 0.2
+    assert np.allclose(out.values[middle], 10 * out.axis.values[middle], rtol=1e-3, atol=1e-3)
+    assert -5 <= out.values.min() < -3
+    assert 3 < out.values.max() <= 5
+    assert len(out.values) == 401
+
+
+def test_a_step_charges_a_capacitor() -> None:
+    """1 - e^(-t/RC); the run is chosen as five time constants after the step."""
+    step = source("in", waveform={"kind": "step", "level": "1"})
+    result = run(
+        board(LOW_PASS, [step], "transient", measurements=[{"id": "m", "key": "rise_time", "of": "v(out)"}]), "R1.1"
+    )
+    out, time = trace(result, "v(out)"), trace(result, "time")
+    assert "five times the slowest time constant, 1 ms" in result.scale
+    assert time.values[-1] == pytest.approx(5e-3)
+    # The engine's relative tolerance is 1e-3.
+    assert np.allclose(out.values, 1 - np.exp(-time.values / 1e-3), atol=1e-3)
+    assert np.allclose(trace(result, "i(R1.1)").values[1:], (1 - out.values[1:]) / 1e3, atol=1e-6)
+    # From 0 to 1 - e⁻⁵, so a little less than RC ln 9.
+    last = 1 - math.exp(-5)
+    expected = 1e-3 * math.log((1 - 0.1 * last) / (1 - 0.9 * last))
+    assert result.measured[0].value == pytest.approx(expected, rel=1e-3)
+
+
+def test_a_current_source_and_loads_of_every_kind() -> None:
+    """1 mA into 1 kΩ beside a load that draws 0.4 mA: 0.6 V; its corner with 1 µF at 159 Hz in V/A."""
+    drive = source("out", quantity="current", dc="1m", ac="2m")
+    load = {"kind": "load", "name": "load", "plus": "out", "capacitance": "1u", "current": "0.4m"}
+    parts = [r("R1", "1k", "out", "gnd")]
+    rest = run(
+        board(parts, [drive, load], "operating point", measurements=[{"id": "m", "key": "value", "of": "v(out)"}])
+    )
+    assert rest.measured[0].value == pytest.approx(0.6, rel=1e-9)
+    measurements = [{"id": "g", "key": "passband_gain"}, {"id": "f", "key": "upper_cutoff"}]
+    ac = run(board(parts, [drive, load], "frequency response", output="out", source="vin", measurements=measurements))
+    assert [m.value for m in ac.measured] == pytest.approx([1e3, 159.155], rel=1e-4)
+    assert [m.unit for m in ac.measured] == ["Ω", "Hz"]
+
+
+@pytest.mark.parametrize("kind", ["operating point", "dc sweep", "transient"])
+def test_a_circuit_that_cannot_stay_at_rest_is_told_of(kind: str) -> None:
+    """A trigger between its thresholds rests on the top of a hill; a follower has nothing to tell."""
+    trigger = [amplifier("U1", "thr", "in", "out"), r("R1", "30k", "out", "thr"), r("R2", "10k", "thr", "gnd")]
+    follower = [amplifier("U1", "in", "out", "out"), r("R1", "30k", "out", "gnd")]
+    said = [
+        [f.message for f in run(board(parts, [source("in"), *RAILS], kind)).findings] for parts in (trigger, follower)
+    ]
+    assert "unstable: 1 pole" in said[0][0]
+    assert "will not stay here" in said[0][0]
+    assert said[1] == []
+
+
+def test_a_port_drives_behind_its_impedance() -> None:
+    port = {"kind": "port", "name": "port", "plus": "in", "impedance": "50"}
+    load = {"kind": "load", "name": "load", "plus": "out", "resistance": "50"}
+    of = board([r("R1", "1m", "in", "out")], [port, load], "frequency response", output="out", source="port",
+               measurements=[{"id": "m", "key": "passband_gain"}])  # fmt: skip
+    assert run(of).measured[0].value == pytest.approx(0.5, rel=1e-4)
+
+
+def test_noise_rides_on_the_direct_value() -> None:
+    noise = source("out", dc="2", waveform={"kind": "noise", "rms": "10m", "interval": "1u"})
+    result = run(board([r("R1", "1k", "out", "gnd")], [noise], "transient", analysis={"stop": "1m"}))
+    found = trace(result, "v(out)").values
+    assert np.mean(found) == pytest.approx(2.0, abs=2e-3)
+    # Points lie on the draws: a thousand of them know their deviation to 2 %.
+    assert np.std(found) == pytest.approx(10e-3, rel=0.08)
+
+
+def test_a_run_that_is_ended_keeps_what_it_has() -> None:
+    def look(done: float) -> None:
+        if done > 0.3:
+            raise ConvergenceError("somebody ended it")
+
+    sine = source("in", waveform={"kind": "sine", "frequency": "1k"})
+    result = run_check(board(LOW_PASS, [sine], "transient", analysis={"stop": "1"}), "k", {}, look=look)
+    assert result.objection is not None
+    assert 0.2 < trace(result, "time").values[-1] < 1
+
+
+def test_names_are_found_whatever_their_case_and_near_ones_are_offered() -> None:
+    result = run(board(LOW_PASS, [source("in")], "frequency response", output="out", source="vin"), "R1.1", "vin")
+    assert np.allclose(trace(result, "v(OUT)").values, trace(result, "v(out)").values)
+    assert np.allclose(trace(result, "i(r1)").values, -trace(result, "i(vin)").values)
+    with pytest.raises(Exception, match="there is no net oute") as caught:
+        trace(result, "v(oute)")
+    assert "out" in str(caught.value)
+
+
+def test_a_response_without_source_is_refused() -> None:
+    with pytest.raises(ValueError, match="no source"):
+        board(LOW_PASS, [], "frequency response", output="out", source="vin")
+    with pytest.raises(ValueError, match="no frequency response"):
+        board(LOW_PASS, [source("in")], "transient", measurements=[{"id": "m", "key": "passband_gain"}])
+    silent = source("in", quantity="current", ac="0")
+    with pytest.raises(BoardError, match="no AC magnitude"):
+        run(board([*LOW_PASS, r("R2", "1k", "out", "gnd")], [silent], "frequency response", output="out", source="vin"))

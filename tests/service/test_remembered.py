@@ -1,0 +1,37 @@
+"""Results that are kept within a size, and runs that know of each other."""
+
+import pytest
+
+from verdad.api.remembered import Remembered, Runs
+from verdad_core.errors import ConvergenceError
+
+
+def test_what_was_not_asked_for_the_longest_goes_first() -> None:
+    kept: Remembered[str] = Remembered(10)
+    for name in "abc":
+        kept.keep(name, name.upper(), 4)
+    assert [kept.get(name) for name in "abc"] == [None, "B", "C"]
+    kept.get("b")
+    kept.keep("d", "D", 4)
+    assert [kept.get(name) for name in "bcd"] == ["B", None, "D"]
+
+
+def test_one_that_is_too_large_is_kept_alone() -> None:
+    kept: Remembered[str] = Remembered(10)
+    kept.keep("a", "A", 4)
+    kept.keep("b", "B", 40)
+    assert (kept.get("a"), kept.get("b")) == (None, "B")
+
+
+def test_a_later_run_overtakes_one_of_the_same_window_only() -> None:
+    runs = Runs()
+    with runs.begun("one") as first, runs.begun("two") as other:
+        first.look(0.25)
+        assert runs.done("one") == 0.25
+        with runs.begun("one") as second:
+            with pytest.raises(ConvergenceError, match="overtaken"):
+                first.look(0.5)
+            second.look(0.1)
+            other.look(0.9)
+        assert runs.done("one") is None
+    assert runs.done("two") is None

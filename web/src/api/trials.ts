@@ -1,0 +1,73 @@
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, toValue, type MaybeRefOrGetter } from 'vue'
+import { client, unwrap, WINDOW, type CheckView, type CurveView, type Source, type Waveform, type Finding } from './client'
+
+export interface Asked {
+  values?: Record<string, string>
+  expressions?: readonly string[]
+  points?: number
+}
+
+/** A check as it would be with some values turned, and with more of it shown; nothing is saved. */
+export function fetchTrial(board: string, check: string, asked: Asked, signal?: AbortSignal): Promise<CheckView> {
+  return unwrap(
+    client.POST('/api/boards/{board_id}/checks/{check_id}/trial', {
+      params: { path: { board_id: board, check_id: check } },
+      body: { values: asked.values ?? {}, expressions: [...(asked.expressions ?? [])], points: asked.points ?? 1500, by: asked.values ? WINDOW : '' },
+      ...(signal && { signal }),
+    }),
+  )
+}
+
+/** A check with expressions of one's own, kept as long as the board is what it was. */
+export function useTrial(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string | undefined>, asked: MaybeRefOrGetter<Asked | null>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'trial', toValue(check), toValue(asked)]),
+    queryFn: ({ signal }) => fetchTrial(toValue(board), toValue(check) ?? '', toValue(asked) ?? {}, signal),
+    enabled: computed(() => toValue(check) !== undefined && toValue(asked) !== null),
+    placeholderData: keepPreviousData,
+    gcTime: 30_000,
+  })
+}
+
+export function useQuantities(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string | undefined>, enabled: MaybeRefOrGetter<boolean>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'quantities', toValue(check)]),
+    queryFn: ({ signal }) =>
+      unwrap(client.GET('/api/boards/{board_id}/checks/{check_id}/quantities', { params: { path: { board_id: toValue(board), check_id: toValue(check) ?? '' } }, signal })),
+    enabled: computed(() => toValue(check) !== undefined && toValue(enabled)),
+    placeholderData: keepPreviousData,
+  })
+}
+
+export function useVocabulary() {
+  return useQuery({ queryKey: ['vocabulary'], queryFn: () => unwrap(client.GET('/api/vocabulary')), staleTime: Infinity })
+}
+
+/** What a source does in time. */
+export function useCurvesOf(source: MaybeRefOrGetter<Source | undefined>) {
+  return useQuery({
+    queryKey: computed(() => ['waveform', toValue(source)]),
+    queryFn: async ({ signal }): Promise<CurveView> => unwrap(client.POST('/api/waveform', { body: toValue(source) as Source, signal })),
+    enabled: computed(() => Boolean(toValue(source)?.waveform)),
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+}
+
+/** Reads a file as a recorded waveform. */
+export async function takeRecording(file: File): Promise<{ waveform: Waveform; findings: Finding[] }> {
+  const body = new FormData()
+  body.append('file', file)
+  return unwrap(client.POST('/api/recordings', { body: body as never, bodySerializer: (form: unknown) => form as FormData }))
+}
+
+/** How far this window's run is; null where none is under way. */
+export async function fetchProgress(board: string, check: string): Promise<number | null> {
+  const path = { board_id: board, check_id: check }
+  return (await unwrap(client.GET('/api/boards/{board_id}/checks/{check_id}/progress', { params: { path, query: { by: WINDOW } } }))).done ?? null
+}
+
+export async function stopRun(board: string, check: string): Promise<void> {
+  await client.DELETE('/api/boards/{board_id}/checks/{check_id}/progress', { params: { path: { board_id: board, check_id: check }, query: { by: WINDOW } } })
+}

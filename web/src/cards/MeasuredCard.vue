@@ -1,0 +1,73 @@
+<script setup lang="ts">
+import type { Check, CheckView } from '@/api/client'
+import FindingList from '@/components/FindingList.vue'
+import { engineering, signedPercent } from '@/format/engineering'
+import { mdiClose } from '@mdi/js'
+import { computed } from 'vue'
+
+/** What a check says in numbers: measurements with hand values beside them, and what must be said of the run. */
+const props = defineProps<{ check: Check; result: CheckView | undefined; baseline: CheckView | undefined; computing: boolean; error: Error | null }>()
+const emit = defineEmits<{ remove: [measurement: string] }>()
+
+// Notes on models stand in the review.
+const findings = computed(() => props.result?.findings.filter(({ severity, place }) => severity !== 'note' || !place?.part) ?? [])
+const before = (result: CheckView | undefined, id: string) => result?.measured.find((measured) => measured.id === id)?.value
+</script>
+
+<template>
+  <section v-if="check.measurements.length || error || findings.length || result?.scale" class="card" :aria-busy="computing" aria-label="Measurements">
+    <header v-if="check.measurements.length"><h2>Measurements</h2><span v-if="computing" class="soft">computing</span></header>
+    <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
+    <div v-else-if="result" :class="{ stale: computing }">
+      <table v-if="result.measured.length" class="ruled">
+        <thead><tr><th /><th class="number">simulated</th><th class="number">by hand</th><th class="number">deviation</th><th /></tr></thead>
+        <tbody v-for="measured in result.measured" :key="measured.id">
+          <tr>
+            <td>{{ measured.title }}</td>
+            <td class="number" :data-measured="measured.id">
+              {{ engineering(measured.value, measured.unit) }}
+              <small v-if="before(baseline, measured.id) != null" class="soft before" title="Before the value was turned">{{ engineering(before(baseline, measured.id), measured.unit) }}</small>
+            </td>
+            <td class="number">{{ engineering(measured.hand?.value, measured.unit) }}</td>
+            <td class="number">{{ signedPercent(measured.hand?.deviation) }}</td>
+            <td><button type="button" class="soft" :aria-label="`Remove ${measured.title}`" :title="`Remove ${measured.title}`" @click="emit('remove', measured.id)"><v-icon :icon="mdiClose" size="12" /></button></td>
+          </tr>
+          <tr v-if="measured.hand" class="formula"><td colspan="5" class="mono soft" :title="measured.hand.source">{{ measured.hand.formula }}</td></tr>
+        </tbody>
+      </table>
+      <FindingList v-if="findings.length" :findings="findings" />
+      <p v-if="result.scale" class="soft scale">Range chosen: {{ result.scale }}.</p>
+    </div>
+  </section>
+</template>
+
+<style scoped src="./card.css"></style>
+<style scoped>
+table.ruled th,
+table.ruled td {
+  padding: 4px 8px 4px 0;
+}
+
+table.ruled {
+  font-size: 0.8125rem;
+}
+
+.before {
+  display: block;
+}
+
+.formula td {
+  border-top: 0;
+  font-size: var(--size-small);
+}
+
+tr:has(+ .formula) td {
+  border-bottom: 0;
+}
+
+.scale {
+  font-size: var(--size-small);
+  line-height: 1.4;
+  margin: 6px 0 0;
+}
+</style>

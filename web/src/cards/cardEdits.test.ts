@@ -1,0 +1,27 @@
+import type { CheckCard } from '@/api/client'
+import { expect, it } from 'vitest'
+import { subjectOf, traceOf, withoutTrace, withTrace } from './cardEdits'
+
+const card = (id: string, ...expressions: string[]): CheckCard => ({ id, title: id, curves: expressions.map((expression) => ({ expression, pane: 0 })), shape: 'axis', hidden: false })
+
+it('a trace joins the card that was used last, once', () => {
+  const cards = [card('a', 'v(in)'), card('b')]
+  const once = withTrace(cards, 'v(out)', 'b')
+  expect(once[1]?.curves.map(({ expression }) => expression)).toEqual(['v(out)'])
+  expect(withTrace(once, 'v(out)', 'b')).toBe(once)
+  expect(withTrace(cards, 'v(out)', null)[0]?.curves).toHaveLength(2)
+  expect(withTrace([], 'v(out)', null)[0]).toMatchObject({ id: 'card-1', title: 'v(out)' })
+  expect(withoutTrace(once, 'b', 'v(out)')[1]?.curves).toEqual([])
+})
+
+it('a card speaks of what its last curve looks at', () => {
+  expect(subjectOf(card('a', 'db(v(in))', 'v(out,fb)'), null)).toEqual({ net: 'out' })
+  expect(subjectOf(card('a', 'rms(i(R1.2))'), null)).toEqual({ part: 'R1' })
+  expect(subjectOf(card('a', 'db(response)'), 'out')).toEqual({ net: 'out' })
+  expect(subjectOf(card('a', 'time'), 'out')).toBeNull()
+})
+
+it('in a frequency response a click asks for decibels', () => {
+  expect(traceOf('frequency response', 'v(out)')).toBe('db(v(out))')
+  expect(traceOf('transient', 'i(R1.1)')).toBe('i(R1.1)')
+})

@@ -1,0 +1,51 @@
+import type { Board, CheckCard, CheckView } from '@/api/client'
+
+/** Edits of what is shown of a check. Cards that nobody chose yet are written down with the first edit. */
+
+export function withCards(board: Board, check: string, change: (cards: CheckCard[]) => CheckCard[], shown: readonly CheckCard[]): Board {
+  return {
+    ...board,
+    circuits: board.circuits.map((circuit) => ({
+      ...circuit,
+      checks: circuit.checks.map((each) => (each.id === check ? { ...each, cards: change([...(each.cards ?? shown)]) } : each)),
+    })),
+  }
+}
+
+export const withCard = (cards: CheckCard[], id: string, change: Partial<CheckCard>) =>
+  cards.map((card) => (card.id === id ? { ...card, ...change } : card))
+
+/** An expression joins a card: the one that was named, or else the first that is seen; a new one where there is none. */
+export function withTrace(cards: CheckCard[], expression: string, into: string | null): CheckCard[] {
+  const target = cards.find(({ id }) => id === into) ?? cards.find(({ hidden }) => !hidden)
+  if (!target) return [...cards, newCard(cards, expression)]
+  if (target.curves.some((curve) => curve.expression === expression)) return cards
+  return withCard(cards, target.id, { curves: [...target.curves, { expression, pane: 0 }] })
+}
+
+export function withoutTrace(cards: CheckCard[], id: string, expression: string): CheckCard[] {
+  return cards.map((card) => (card.id === id ? { ...card, curves: card.curves.filter((curve) => curve.expression !== expression) } : card))
+}
+
+export function newCard(cards: readonly CheckCard[], expression?: string): CheckCard {
+  let k = cards.length + 1
+  while (cards.some(({ id }) => id === `card-${k}`)) k += 1
+  return { id: `card-${k}`, title: expression ?? `Card ${k}`, curves: expression ? [{ expression, pane: 0 }] : [], shape: 'axis', hidden: false }
+}
+
+/** What a click on a net or a pin asks for, as it fits beside what the check's cards show. */
+export function traceOf(kind: string, what: string): string {
+  return kind === 'frequency response' ? `db(${what})` : what
+}
+
+/** The net or part that a card speaks of: the last that its curves look at. */
+export function subjectOf(card: CheckCard, output: string | null | undefined): { net?: string; part?: string } | null {
+  for (const { expression } of [...card.curves].reverse()) {
+    const probe = /([vip])\s*\(\s*([^\s(),]+)/i.exec(expression)
+    if (probe) return probe[1]?.toLowerCase() === 'v' ? { net: probe[2] ?? '' } : { part: (probe[2] ?? '').split('.')[0] ?? '' }
+    if (/\bresponse\b/.test(expression) && output) return { net: output }
+  }
+  return null
+}
+
+export const curveOf = (result: Pick<CheckView, 'curves'> | undefined, expression: string) => result?.curves.find((curve) => curve.expression === expression)

@@ -1,0 +1,41 @@
+import type { Check, Circuit, Vocabulary } from '@/api/client'
+import { netByEnd } from '@/sheet/ends'
+
+/** What can be written at a place of an expression. */
+export interface Offer {
+  /** What is inserted. */
+  text: string
+  meaning: string
+  /** How many signs before the caret it takes the place of. */
+  instead: number
+}
+
+const MOST = 8
+
+/** Offers for the word before the caret: nets inside v(...), pins inside i(...), parts inside p(...), functions elsewhere. */
+export function offers(text: string, caret: number, circuit: Circuit, check: Check, vocabulary: Vocabulary | undefined): Offer[] {
+  const head = text.slice(0, caret)
+  const probe = /([vip])\s*\(\s*(?:[^\s(),]+\s*,\s*)?([^\s(),]*)$/i.exec(head)
+  if (probe) {
+    const [, kind = 'v', begun = ''] = probe
+    const named = namesFor(kind.toLowerCase(), circuit, check)
+    return begins(named, begun).map(([name, meaning]) => ({ text: `${name})`, meaning, instead: begun.length }))
+  }
+  const [begun = ''] = /[a-z_]\w*$/i.exec(head) ?? []
+  const functions = (vocabulary?.functions ?? []).map(({ name, meaning }): [string, string] => [`${name}(`, meaning])
+  const probes: [string, string][] = [['v(', 'volts of a net, or from one net to another'], ['i(', 'amperes into a pin'], ['p(', 'watts that a part takes']]
+  const others: [string, string][] = check.analysis.kind === 'frequency response' ? [['response', 'what comes out, over the source']] : []
+  return begins([...probes, ...others, ...functions], begun).map(([name, meaning]) => ({ text: name, meaning, instead: begun.length }))
+}
+
+function namesFor(kind: string, circuit: Circuit, check: Check): [string, string][] {
+  const ends = [...netByEnd(circuit.parts)]
+  if (kind === 'v') return [...new Set(ends.map(([, net]) => net))].sort().map((net) => [net, 'net'])
+  if (kind === 'p') return circuit.parts.map(({ designator }) => [designator, 'part'])
+  return [...ends.map(([end, net]): [string, string] => [end, `pin on ${net}`]), ...check.fixtures.map(({ name }): [string, string] => [name, 'fixture'])]
+}
+
+function begins(named: readonly [string, string][], begun: string): [string, string][] {
+  const wanted = begun.toLowerCase()
+  return named.filter(([name]) => name.toLowerCase().startsWith(wanted)).slice(0, MOST)
+}

@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import type { Check, Circuit } from '@/api/client'
+import { mdiPlus, mdiTune } from '@mdi/js'
+import { KIND_TITLES, type Kind } from './checkEdits'
+
+/** The checks of a circuit, one click apart; a new one, and the settings of the one that is shown. */
+defineProps<{ circuit: Circuit; check: Check | undefined; settings: boolean }>()
+const emit = defineEmits<{ choose: [check: string]; add: [kind: Kind]; settings: [] }>()
+
+const kinds = Object.entries(KIND_TITLES) as [Kind, string][]
+</script>
+
+<template>
+  <div class="check-bar">
+    <nav aria-label="Checks">
+      <button v-for="each in circuit.checks" :key="each.id" type="button" :aria-current="each.id === check?.id" :title="KIND_TITLES[each.analysis.kind]" @click="emit('choose', each.id)">{{ each.title }}</button>
+    </nav>
+    <v-btn v-if="check" :icon="mdiTune" size="x-small" variant="text" title="Settings of this check" aria-label="Settings of this check" :aria-pressed="settings" @click="emit('settings')" />
+    <v-menu>
+      <template #activator="{ props: menu }"><v-btn size="small" variant="text" :prepend-icon="mdiPlus" v-bind="menu">Check</v-btn></template>
+      <v-list density="compact">
+        <v-list-item v-for="[kind, title] in kinds" :key="kind" :title="title" @click="emit('add', kind)" />
+      </v-list>
+    </v-menu>
+  </div>
+</template>
+
+<style scoped>
+.check-bar {
+  align-items: center;
+  display: flex;
+  gap: 2px;
+  min-width: 0;
+}
+
+nav {
+  display: flex;
+  gap: 2px;
+  min-width: 0;
+  overflow-x: auto;
+}
+
+nav button {
+  border-bottom: 2px solid transparent;
+  color: var(--ink-soft);
+  font-size: 0.8125rem;
+  padding: 3px 7px;
+  white-space: nowrap;
+}
+
+nav button[aria-current='true'] {
+  border-bottom-color: var(--accent);
+  color: var(--ink-text);
+  font-weight: 500;
+}
+</style>

@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import type { CheckView } from '@/api/client'
+import { engineering } from '@/format/engineering'
+import { computed } from 'vue'
+import type { Box, Point } from './geometry'
+import { markBox, textBox } from './pieces'
+import type { Scene } from './scene'
+
+/** What a circuit does at rest, on its drawing: amperes into pins and watts in parts on demand, and words for what stands out. */
+const props = defineProps<{ scene: Scene; rest: CheckView['at_rest']; show: ReadonlySet<string>; stale: boolean }>()
+
+/** What words must not cover. */
+const drawn = computed(() => {
+  const { symbols, labels, marks, notes, fixtures } = props.scene
+  return [
+    ...symbols.flatMap((symbol) => [symbol.body, ...symbol.texts.map(({ box }) => box)]), ...labels.map(({ box }) => box), ...marks.map(markBox), ...notes.map(({ box }) => box),
+    ...fixtures.flatMap(({ texts }) => texts.map(({ box }) => box)),
+  ]
+})
+type Anchor = 'start' | 'middle' | 'end'
+const cover = (a: Box, b: Box) => Math.max(0, Math.min(a.right, b.right) - Math.max(a.left, b.left)) * Math.max(0, Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top))
+/** The place among several at which words cover the least of what is there. */
+function best(text: string, places: readonly (Point & { anchor: Anchor })[], taken: Box[]) {
+  const tried = places.map((place) => ({ place, box: textBox(text, place.x, place.y, place.anchor, 'note') }))
+  const cost = (box: Box) => taken.reduce((sum, other) => sum + cover(box, other), 0)
+  const found = tried.reduce((a, b) => (cost(b.box) < cost(a.box) ? b : a))
+  taken.push(found.box)
+  return found.place
+}
+
+/** Amperes beside pins, and watts at parts. A part with two pins has the same current in both, so it says it once. */
+const said = computed(() => {
+  const taken = [...drawn.value]
+  const words = props.rest.standings.flatMap(({ part, words: standing, why, grave }) => {
+    const symbol = props.scene.symbols.find(({ name }) => name === part || name.startsWith(`${part}.`))
+    if (!symbol) return []
+    const text = (grave ? '! ' : '') + standing.replace(`${part}: `, '')
+    const { body, box } = symbol
+    const middle = (body.left + body.right) / 2
+    const places = [
+      { x: middle, y: box.top - 6, anchor: 'middle' as Anchor }, { x: middle, y: box.bottom + 16, anchor: 'middle' as Anchor },
+      { x: body.right + 8, y: body.bottom + 14, anchor: 'start' as Anchor }, { x: body.left - 8, y: body.bottom + 14, anchor: 'end' as Anchor },
+      { x: body.right + 8, y: body.top - 4, anchor: 'start' as Anchor }, { x: body.left - 8, y: body.top - 4, anchor: 'end' as Anchor },
+      { x: middle, y: box.top - 24, anchor: 'middle' as Anchor }, { x: middle, y: box.bottom + 34, anchor: 'middle' as Anchor },
+    ]
+    return [{ key: part + standing, text, why, grave, ...best(text, places, taken) }]
+  })
+  const amperes = props.scene.symbols.flatMap((symbol) => {
+    if (!props.show.has('amperes')) return []
+    const pins = symbol.pins.length === 2 ? symbol.pins.slice(0, 1) : symbol.pins
+    return pins.flatMap((pin) => {
+      const value = props.rest.currents[pin.end]
+      if (value === undefined) return []
+      const text = engineering(Math.abs(value), 'A', 3)
+      const { x, y } = pin
+      const beside = pin.way === 'north' || pin.way === 'south'
+        ? [{ x: x + 11, y: y + (pin.way === 'north' ? 4 : 6), anchor: 'start' as Anchor }, { x: x - 11, y: y + 5, anchor: 'end' as Anchor }, { x: x + 11, y: y + (pin.way === 'north' ? -12 : 20), anchor: 'start' as Anchor }]
+        : [{ x: x + (pin.way === 'east' ? 11 : -11), y: y + 14, anchor: (pin.way === 'east' ? 'start' : 'end') as Anchor }, { x: x + (pin.way === 'east' ? 11 : -11), y: y - 5, anchor: (pin.way === 'east' ? 'start' : 'end') as Anchor }]
+      return [{ key: pin.end, text, inward: value >= 0, way: pin.way, ...best(text, beside, taken) }]
+    })
+  })
+  const watts = props.scene.symbols.flatMap((symbol) => {
+    const value = props.show.has('watts') ? props.rest.powers[symbol.name.split('.')[0] ?? ''] : undefined
+    if (value === undefined) return []
+    const text = engineering(value, 'W', 3)
+    const { body } = symbol
+    const middle = (body.left + body.right) / 2
+    const places = [
+      { x: middle, y: body.bottom + 30, anchor: 'middle' as Anchor }, { x: body.right + 8, y: body.bottom + 6, anchor: 'start' as Anchor }, { x: body.left - 8, y: body.bottom + 6, anchor: 'end' as Anchor },
+      { x: middle, y: body.top - 20, anchor: 'middle' as Anchor }, { x: body.left - 8, y: (body.top + body.bottom) / 2, anchor: 'end' as Anchor },
+    ]
+    return [{ key: symbol.name, text, ...best(text, places, taken) }]
+  })
+  return { amperes, watts, words }
+})
+/** An arrow towards the symbol, or away from it. */
+const turn = { west: 0, north: 90, east: 180, south: 270 }
+</script>
+
+<template>
+  <g class="rest" :class="{ stale }">
+    <g v-for="{ key, text, inward, way, x, y, anchor } in said.amperes" :key="key" :data-pin-amperes="key">
+      <text class="amperes" :x="x" :y="y" :text-anchor="anchor">{{ text }}</text>
+      <path class="arrow" d="M-5 -3L1 0L-5 3" :transform="`translate(${x + (anchor === 'start' ? -7 : 7)} ${y - 4}) rotate(${turn[way] + (inward ? 0 : 180)})`" />
+    </g>
+    <text v-for="{ key, text, x, y, anchor } in said.watts" :key="key" class="watts" :x="x" :y="y" :text-anchor="anchor" :data-watts="key">{{ text }}</text>
+    <text v-for="{ key, text, why, grave, x, y, anchor } in said.words" :key="key" class="standing" :class="{ grave }" :x="x" :y="y" :text-anchor="anchor"><title>{{ why }}</title>{{ text }}</text>
+  </g>
+</template>
