@@ -43,10 +43,18 @@ const emit = defineEmits<{ change: [curve: number, change: Partial<Curve>, what:
 li {
   align-items: start;
   border-left: 2px solid transparent;
+  /* Of hundreds of curves, only those in view are laid out and painted. */
+  contain-intrinsic-height: auto 30px;
+  content-visibility: auto;
   display: grid;
   gap: 0 6px;
   grid-template-columns: 22px minmax(0, 1fr) auto;
   padding-left: 3px;
+}
+
+/* What can be written in its field is listed beyond the row. */
+li:focus-within {
+  content-visibility: visible;
 }
 
 li > svg {

@@ -220,7 +220,6 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
 }
 
 .paper {
-  /* What changes beside the sheet does not lay it out again. */
   contain: strict;
   min-height: 0;
   overflow: hidden;

@@ -124,6 +124,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
 .frame {
   display: grid;
   grid-template-columns: 11rem minmax(0, 1fr);
+  /* A row that is as high as the window whatever it holds: nothing is measured before it is laid out. A change
+     anywhere on a page would otherwise lay out the whole drawing twice. */
+  grid-template-rows: minmax(0, 1fr);
   height: 100vh;
 }
 

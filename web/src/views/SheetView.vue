@@ -337,7 +337,7 @@ useCommands(() => [
 </script>
 
 <template>
-  <div ref="page" class="sheet-page" :class="{ printing }">
+  <div ref="page" class="sheet-page" :class="{ printing, covered: enlargedCard }">
     <div class="drawing">
       <header>
         <form v-if="renaming !== null" class="renaming" @submit.prevent="rename">
@@ -438,6 +438,8 @@ useCommands(() => [
   display: grid;
   gap: 14px;
   grid-template-columns: minmax(0, 1fr) 23.25rem;
+  /* As in BoardFrame: what changes in the margin does not lay out the drawing. */
+  grid-template-rows: minmax(0, 1fr);
   height: 100%;
 }
 
@@ -545,6 +547,11 @@ aside {
 .hidden button {
   margin-right: 8px;
   text-decoration: underline;
+}
+
+/* Nothing behind the evidence is painted, or reached by keys. */
+.covered > :is(.drawing, aside) {
+  visibility: hidden;
 }
 
 /* As on paper: the drawing, and the card below it. */
