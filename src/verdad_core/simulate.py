@@ -30,6 +30,7 @@ from verdad_core.analyses.transfer_function import transfer_function
 from verdad_core.analyses.transient import Start, transient
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.devices import FAMILY_OF
+from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import compile_structure
 from verdad_core.errors import Finding, Place, Severity, VerdadError
@@ -277,7 +278,7 @@ class _Run:
     def matrix(self) -> ParameterMatrix:
         """One row at the netlist's temperature."""
         celsius = 27.0 if self.netlist.celsius is None else self.number(self.netlist.celsius)
-        return ParameterMatrix.varied(self.structure, {("", "temperature"): np.array([celsius])})
+        return ParameterMatrix.varied(self.structure, {AMBIENT_KEY: np.array([celsius])})
 
     @property
     def point(self) -> OperatingPoint:
@@ -353,7 +354,7 @@ class _Run:
     def parameter(self, name: str) -> tuple[str, str]:
         """The key of "r1", "q1:bf" or "temp"."""
         if name in ("temp", "temper"):
-            return "", "temperature"
+            return AMBIENT_KEY
         element, _, parameter = name.partition(":")
         found = next((e for e in self.structure.elements if e.name == element), None)
         return element, parameter or (FAMILY_OF[found.family].value if found else "")

@@ -3,32 +3,34 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, StringConstraints
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.api.context import Context, InContext, InSession, load_board, load_models
+from verdad.api.context import Context, InContext, InSession, load_board, load_models, models_used
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
-from verdad.db.tables import ModelRow
 from verdad.shelf.findings import model_findings
+from verdad.shelf.store import model_of, rows_of
 from verdad_core.arrays import Values
 from verdad_core.board.at_rest import AtRest, at_rest
 from verdad_core.board.cards import CheckCard
-from verdad_core.board.document import Board
+from verdad_core.board.checks import Check
+from verdad_core.board.compiled import Compiler, compiled, turned
+from verdad_core.board.document import Board, Circuit
 from verdad_core.board.elaborate import Models
 from verdad_core.board.fixtures import Source
-from verdad_core.board.keys import check_key
+from verdad_core.board.keys import check_key, shape_key
 from verdad_core.board.preview import waveform_trace
 from verdad_core.board.quantities import quantities, with_quantity
 from verdad_core.board.run import CheckResult, Measured, run_check
 from verdad_core.board.signals import Names, Needed
 from verdad_core.board.usual_cards import cards_of
+from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Finding, MeasurementError
 from verdad_core.handcalc.series import SERIES
 from verdad_core.measure.expressions import LONGEST, read_expression
@@ -216,16 +218,30 @@ def get_vocabulary() -> Vocabulary:
 
 
 def nominal(
-    context: Context, board: Board, check_id: str, models: Models, metered: frozenset[str] = frozenset(), by: str = ""
-) -> tuple[str, CheckResult]:
+    context: Context, board: Board, check_id: str, models: Models, metered: frozenset[str] = frozenset(), by: str = "",
+    compiler: Compiler = compiled,
+) -> tuple[str, CheckResult]:  # fmt: skip
     """The key and the result of a check as drawn, computed unless an equal one is remembered."""
     key = check_key(board, check_id, models)
     if (known := context.results.get((key, metered))) is not None:
         return key, known
     with context.runs.begun(by) as run:
-        result = run_check(board, check_id, models, metered, run.look)
+        result = run_check(board, check_id, models, metered, run.look, compiler)
     # What was broken off is nobody's result but that of the one who waits for it.
     return key, result if run.stopped else context.results.keep((key, metered), result, _size(result))
+
+
+def _compiler(context: Context, shape: str) -> Compiler:
+    """Compiles a check of this shape; where one was compiled before, only its values are turned."""
+
+    def compile_or_turn(circuit: Circuit, check: Check, models: Models, metered: Collection[str]) -> Structure:
+        key = (shape, *metered)
+        known = context.structures.get(key)
+        if known is None:
+            return context.structures.keep(key, compiled(circuit, check, models, metered))
+        return turned(known, circuit, check)
+
+    return compile_or_turn
 
 
 def _size(result: CheckResult) -> int:
@@ -290,18 +306,19 @@ def _board(session: Session, board_id: uuid.UUID, check_id: str) -> Board:
 
 def _view(context: Context, session: Session, board: Board, check_id: str, trial: CheckTrial) -> CheckView:
     circuit, check = board.check(check_id)
-    models = load_models(session, board)
+    rows = rows_of(session, models_used(circuit))
+    models = {identifier: model_of(row) for identifier, row in rows.items()}
+    kinds = {identifier: row.kind for identifier, row in rows.items()}
     cards = cards_of(circuit, check)
     expressions = dict.fromkeys([*(curve.expression for card in cards for curve in card.curves), *trial.expressions])
     needed = Needed.by(expressions, circuit, Names.of(circuit, check))
-    key, result = nominal(context, board, check_id, models, needed.pins, trial.by)
-    used = {part.model.id for part in circuit.parts if part.kind == "modelled"}
-    kinds = dict(session.execute(select(ModelRow.id, ModelRow.kind).where(ModelRow.id.in_(used))).tuples().all())
+    compiler = _compiler(context, shape_key(circuit, check, models))
+    key, result = nominal(context, board, check_id, models, needed.pins, trial.by, compiler)
     # What is said of parts depends on what they may bear and are, which no number does.
     ratings = tuple((part.designator, part.rating) for part in circuit.parts if part.rating)
     rest_key = (key, ratings, tuple(sorted(kinds.items())))
     resting = context.rests.get(rest_key) or context.rests.keep(
-        rest_key, _at_rest(board, check_id, models, kinds, result.nodes)
+        rest_key, _at_rest(board, check_id, models, kinds, result.nodes, compiler)
     )
     rest = resting if isinstance(resting, AtRest) else AtRest({}, {}, {}, ())
     findings = [*result.findings, *([resting] if isinstance(resting, Finding) else [])]
@@ -313,17 +330,17 @@ def _view(context: Context, session: Session, board: Board, check_id: str, trial
         cards=list(cards),
         curves=list(_curves(result, expressions, trial.points)),
         measured=[MeasuredView.of(measured) for measured in result.measured],
-        findings=[*findings, *model_findings(session, circuit, check.analysis.kind)],
+        findings=[*findings, *model_findings(session, circuit, check.analysis.kind, rows)],
     )
 
 
 def _at_rest(
-    board: Board, check_id: str, models: Models, kinds: dict[str, str], near: Mapping[str, float]
+    board: Board, check_id: str, models: Models, kinds: dict[str, str], near: Mapping[str, float], compiler: Compiler
 ) -> AtRest | Finding:
     """The circuit at rest; a circuit that has none can still run in time."""
     circuit, check = board.check(check_id)
     try:
-        return at_rest(circuit, check, models, kinds, near)
+        return at_rest(circuit, check, models, kinds, near, compiler)
     except ConvergenceError as error:
         return Finding.of(error)
 

@@ -19,10 +19,11 @@ from verdad.runs.qualifier import Qualifier
 from verdad.runs.runner import Runner
 from verdad.shelf.store import load
 from verdad_core.board.at_rest import AtRest
-from verdad_core.board.document import Board
+from verdad_core.board.document import Board, Circuit
 from verdad_core.board.elaborate import Models
 from verdad_core.board.parts import Modelled
 from verdad_core.board.run import CheckResult
+from verdad_core.engine.structure import Structure
 from verdad_core.errors import Finding
 
 
@@ -36,8 +37,10 @@ class Context:
     qualifier: Qualifier
     #: The address of the makers' catalogue, where there is one.
     catalogue: str | None = None
-    #: Results by key and metered pins, within so many bytes; circuits at rest by key, within a number.
+    #: Results by key and metered pins, within so many bytes; what was compiled by shape and metered pins, and circuits
+    #: at rest by key, within a number.
     results: Remembered[CheckResult] = field(default_factory=lambda: Remembered(256_000_000))
+    structures: Remembered[Structure] = field(default_factory=lambda: Remembered(64))
     rests: Remembered[AtRest | Finding] = field(default_factory=lambda: Remembered(256))
     runs: Runs = field(default_factory=Runs)
 
@@ -71,9 +74,12 @@ def load_board(session: Session, board_id: uuid.UUID) -> Board:
 
 def load_models(session: Session, board: Board) -> Models:
     """The models that the board's parts use; one that is not on the shelf is simply missing."""
-    return load(
-        session, {part.model.id for circuit in board.circuits for part in circuit.parts if isinstance(part, Modelled)}
-    )
+    return load(session, {model for circuit in board.circuits for model in models_used(circuit)})
+
+
+def models_used(circuit: Circuit) -> set[str]:
+    """Identifiers of the models of a circuit's parts."""
+    return {part.model.id for part in circuit.parts if isinstance(part, Modelled)}
 
 
 def after_commit(session: Session, wake: Callable[[], None]) -> None:

@@ -11,17 +11,17 @@ from pydantic import BaseModel, Field, StringConstraints
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.api.context import InSession, load_board, load_models
+from verdad.api.context import InSession, load_board, load_models, models_used
 from verdad.api.models import model_row
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import ModelRow
 from verdad.shelf.findings import model_findings
 from verdad.shelf.store import Chosen as ShelfChosen
-from verdad.shelf.store import Origin, load, store
+from verdad.shelf.store import Origin, model_of, rows_of, store
 from verdad_core.board.checks import Check
 from verdad_core.board.document import Board, Circuit
 from verdad_core.board.from_netlist import ShelfModel, from_netlist, placed_models
-from verdad_core.board.parts import Modelled, ModelReference, Part
+from verdad_core.board.parts import ModelReference, Part
 from verdad_core.board.review import Remark, review
 from verdad_core.board.to_netlist import to_netlist
 from verdad_core.errors import Finding
@@ -165,10 +165,11 @@ def get_review(board_id: uuid.UUID, circuit_id: Slug, session: InSession, check:
     """What looks wrong in a circuit with one check's fixture around it."""
     board = load_board(session, board_id)
     circuit = _circuit(board, circuit_id)
-    used = {part.model.id for part in circuit.parts if isinstance(part, Modelled)}
-    kinds = dict(session.execute(select(ModelRow.id, ModelRow.kind)).tuples().all())
-    remarks = review(circuit, _check(circuit, check), load(session, used), kinds)
-    return ReviewView(remarks=remarks, findings=model_findings(session, circuit, "operating point"))
+    rows = rows_of(session, models_used(circuit))
+    models = {identifier: model_of(row) for identifier, row in rows.items()}
+    kinds = {identifier: row.kind for identifier, row in rows.items()}
+    remarks = review(circuit, _check(circuit, check), models, kinds)
+    return ReviewView(remarks=remarks, findings=model_findings(session, circuit, "operating point", rows))
 
 
 @router.get("/boards/{board_id}/circuits/{circuit_id}/netlist", responses=problems(404), response_class=Response)

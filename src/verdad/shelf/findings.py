@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -18,15 +19,19 @@ from verdad_core.qualification.judgement import Judgement
 from verdad_core.qualification.reliance import warnings
 
 
-def model_findings(session: Session, circuit: Circuit, analysis: str) -> list[Finding]:
-    """A note for each part whose model has a newer version or is not qualified, warnings where it lets a check down."""
+def model_findings(session: Session, circuit: Circuit, analysis: str, models: Mapping[str, ModelRow]) -> list[Finding]:
+    """A note for each part whose model has a newer version or is not qualified, warnings where it lets a check down.
+
+    `models` are those on the shelf that the circuit uses.
+    """
     parts = [part for part in circuit.parts if isinstance(part, Modelled)]
-    used = {part.model.id for part in parts}
-    models = {model.id: model for model in session.scalars(select(ModelRow).where(ModelRow.id.in_(used)))}
+    used = {part.model.id for part in parts} & models.keys()
+    if not used:
+        return []
     replaced = set(session.scalars(select(ModelRow.supersedes).where(ModelRow.supersedes.in_(used))))
     rows = session.scalars(select(QualificationRow).where(QualificationRow.model_id.in_(used)))
     known = {row.model_id: row for row in rows}
-    said = {id_: _Said.of(model, known.get(id_)) for id_, model in models.items()}
+    said = {id_: _Said.of(models[id_], known.get(id_)) for id_ in used}
     found: list[Finding] = []
     for part in parts:
         if (model := models.get(part.model.id)) is None:

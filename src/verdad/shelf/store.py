@@ -96,8 +96,14 @@ def bundle_of(row: BundleRow) -> Bundle:
 
 def load(session: Session, identifiers: Iterable[str]) -> dict[str, Model]:
     """Models by identifier; one that is not there is simply missing."""
-    rows = session.scalars(select(ModelRow).where(ModelRow.id.in_(set(identifiers))))
-    return {row.id: model_of(row) for row in rows}
+    return {identifier: model_of(row) for identifier, row in rows_of(session, identifiers).items()}
+
+
+def rows_of(session: Session, identifiers: Iterable[str]) -> dict[str, ModelRow]:
+    """Rows by identifier; one that is not there is simply missing."""
+    wanted = set(identifiers)
+    found = session.scalars(select(ModelRow).where(ModelRow.id.in_(wanted))) if wanted else ()
+    return {row.id: row for row in found}
 
 
 def _slug(name: str) -> str:

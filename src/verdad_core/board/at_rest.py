@@ -11,13 +11,13 @@ from dataclasses import dataclass
 
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.board.checks import Check
+from verdad_core.board.compiled import Compiler, compiled
 from verdad_core.board.document import Circuit
-from verdad_core.board.elaborate import Models, elaborate, meter_current
-from verdad_core.board.experiment import at_temperature
+from verdad_core.board.elaborate import Models, meter_current
 from verdad_core.board.feedback import amplifiers
 from verdad_core.board.parts import Generic, Modelled, Part, pins_of
 from verdad_core.devices import FAMILY_OF, Element
-from verdad_core.engine.structure import Structure, compile_structure
+from verdad_core.engine.structure import Structure
 from verdad_core.units import format_value, parse_value
 
 #: Junctions conduct above this; inputs of an amplifier that are further apart are not held together by feedback.
@@ -47,8 +47,9 @@ class AtRest:
 
 
 def at_rest(
-    circuit: Circuit, check: Check, models: Models, kinds: Mapping[str, str], near: Mapping[str, float] | None = None
-) -> AtRest:
+    circuit: Circuit, check: Check, models: Models, kinds: Mapping[str, str], near: Mapping[str, float] | None = None,
+    compiler: Compiler = compiled,
+) -> AtRest:  # fmt: skip
     """Solve a check at rest with a meter in every pin; `near` are volts of nodes to start the search from.
 
     So a circuit with two states is shown in the one that its results rest on.
@@ -58,7 +59,7 @@ def at_rest(
     """
     pins = [f"{part.designator}.{pin}" for part in circuit.parts for pin in pins_of(part)]
     fixtures = [fixture.name for fixture in check.fixtures]
-    structure = at_temperature(compile_structure(elaborate(circuit, check, models, [*pins, *fixtures]), near), check)
+    structure = compiler(circuit, check, models, [*pins, *fixtures]).with_nodesets(near or {})
     point = operating_point(structure)
     point.require()
     nets = dict.fromkeys(net for part in circuit.parts for net in pins_of(part).values())

@@ -17,17 +17,17 @@ from verdad_core.analyses.transient import Start, transient
 from verdad_core.arrays import Floats, Values
 from verdad_core.board.analyses import DcSweep, FrequencySweep, OperatingPoint, Transient
 from verdad_core.board.checks import Check
+from verdad_core.board.compiled import Compiler, compiled
 from verdad_core.board.document import Circuit
-from verdad_core.board.elaborate import Models, drive_node, elaborate, meter_current
+from verdad_core.board.elaborate import Models, drive_node, meter_current
 from verdad_core.board.fixtures import Source
 from verdad_core.board.measurements import RESPONSE
 from verdad_core.board.parts import nets_of
 from verdad_core.board.quantities import engine_key, quantity
 from verdad_core.board.scales import Scale, duration, frequencies, swept
 from verdad_core.board.signals import Names, Signals
-from verdad_core.devices.base import AMBIENT
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.structure import GROUND, Structure, compile_structure
+from verdad_core.engine.structure import GROUND, Structure
 from verdad_core.errors import BoardError, Finding, Severity
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import AMPERES, HERTZ, SECONDS, VOLTS, unit_named
@@ -176,13 +176,14 @@ class Experiment:
 
 
 def prepare(
-    circuit: Circuit, check: Check, models: Models, metered: Collection[str] = (), nets: Collection[str] | None = None
-) -> Experiment:
+    circuit: Circuit, check: Check, models: Models, metered: Collection[str] = (), nets: Collection[str] | None = None,
+    compiler: Compiler = compiled,
+) -> Experiment:  # fmt: skip
     """Compile a check with meters in front of some pins, and choose its scale; `nets` are those to keep, None for all.
 
     Raises a VerdadError when the circuit cannot be built, or its operating point is not found where it is needed.
     """
-    structure = at_temperature(compile_structure(elaborate(circuit, check, models, metered)), check)
+    structure = compiler(circuit, check, models, metered)
     point = operating_point(structure)
     analysis = check.analysis
     if isinstance(analysis, OperatingPoint | FrequencySweep):
@@ -200,13 +201,6 @@ def prepare(
     names = Names.of(circuit, check)
     kept = [net for net in names.nets if net != "gnd" and (nets is None or net in nets or net == check.output)]
     return Experiment(circuit, check, structure, names, tuple(kept), tuple(metered), point, natural, scale)
-
-
-def at_temperature(structure: Structure, check: Check) -> Structure:
-    """The same at the temperature of a check."""
-    nominal = structure.nominal.copy()
-    nominal[AMBIENT] = parse_value(check.temperature)
-    return replace(structure, nominal=nominal)
 
 
 def _unsolved(over: str, unit: str, values: Floats) -> Finding:

@@ -6,9 +6,11 @@ import hashlib
 import json
 
 from verdad_core import ENGINE_VERSION
-from verdad_core.board.document import Board, MonteCarlo
+from verdad_core.board.checks import Check
+from verdad_core.board.document import Board, Circuit, MonteCarlo
 from verdad_core.board.elaborate import Models
-from verdad_core.board.parts import Modelled
+from verdad_core.board.fixtures import Fixture, Supply
+from verdad_core.board.parts import Modelled, Part, Valued
 from verdad_core.intake.model import Model
 from verdad_core.schema import Document
 
@@ -16,15 +18,34 @@ from verdad_core.schema import Document
 def check_key(board: Board, check_id: str, models: Models) -> str:
     """The key of a check as drawn: its circuit's parts, their models with pin roles, and the check itself."""
     circuit, check = board.check(check_id)
+    return _hash({**_circuit(circuit, models), "check": _said(check)})
+
+
+def _circuit(circuit: Circuit, models: Models) -> dict[str, object]:
     used = sorted({part.model.id for part in circuit.parts if isinstance(part, Modelled)})
-    content = {
+    return {
         "engine": ENGINE_VERSION,
         "parts": [_said(part) for part in circuit.parts],
         "definitions": circuit.definitions,
-        "check": _said(check),
         "models": [model_key(models[model]) for model in used if model in models],
     }
+
+
+def shape_key(circuit: Circuit, check: Check, models: Models) -> str:
+    """The key of a check's circuit, but for what `compiled.turned` puts into it."""
+    content = {
+        **_circuit(circuit, models),
+        "parts": [_said(_valueless(part, "value")) for part in circuit.parts],
+        "fixtures": [_said(_valueless(fixture, "volts")) for fixture in check.fixtures],
+        "attached": [check.source, check.output],
+    }
     return _hash(content)
+
+
+def _valueless(piece: Part | Fixture, field: str) -> object:
+    """A part or fixture whose value says no more than that it is given."""
+    has = isinstance(piece, Valued | Supply) and getattr(piece, field)
+    return piece.model_copy(update={field: "given"}) if has else piece
 
 
 def study_key(board: Board, study: MonteCarlo, models: Models) -> str:

@@ -18,6 +18,7 @@ from verdad_core.board.document import Board, Circuit
 from verdad_core.board.elaborate import Models, value_key
 from verdad_core.board.fixtures import MAIN_FIELD, Fixture, Written
 from verdad_core.board.parts import Generic, Modelled, Part, Valued
+from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.errors import BoardError, NetlistError, Place, ValueTextError, VerdadError
 from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.schema import Document
@@ -177,7 +178,7 @@ def _with(board: Board, circuit: Circuit, change: dict[str, Any]) -> Board:
 def engine_key(circuit: Circuit, check: Check, name: str) -> tuple[str, str]:
     """The element and parameter that hold a quantity, for a sweep. Raises BoardError for one that has none."""
     if name == TEMPERATURE:
-        return ("", "temperature")
+        return AMBIENT_KEY
     quantity(circuit, check, name)
     first, _, field = name.partition(".")
     fixture = check.fixture(first)

@@ -11,6 +11,7 @@ import numpy as np
 
 from verdad_core.analyses.operating_point import Path
 from verdad_core.arrays import Floats
+from verdad_core.board.compiled import Compiler, compiled
 from verdad_core.board.document import Board, MonteCarlo
 from verdad_core.board.elaborate import Models, value_key
 from verdad_core.board.experiment import Look, prepare
@@ -59,8 +60,9 @@ class CheckResult:
 
 
 def run_check(
-    board: Board, check_id: str, models: Models, metered: Collection[str] = (), look: Look = lambda _: None
-) -> CheckResult:
+    board: Board, check_id: str, models: Models, metered: Collection[str] = (), look: Look = lambda _: None,
+    compiler: Compiler = compiled,
+) -> CheckResult:  # fmt: skip
     """Run a check with every value as drawn.
 
     Currents are computed for what the check's measurements and cards ask for, and for the pins in `metered`. `look` is
@@ -72,7 +74,7 @@ def run_check(
     shown = (curve.expression for card in cards_of(circuit, check) for curve in card.curves)
     expressions = [*shown, *(m.of for m in check.measurements)]
     needed = Needed.by(expressions, circuit, Names.of(circuit, check))
-    experiment = prepare(circuit, check, models, sorted(needed.pins | set(metered)))
+    experiment = prepare(circuit, check, models, sorted(needed.pins | set(metered)), compiler=compiler)
     [result] = experiment.rows(look=look)
     findings = list(result.findings)
     numbers = []

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from functools import lru_cache
 
 from verdad_core.board.fixtures import Written
 from verdad_core.board.parts import Statement
@@ -67,7 +68,7 @@ def statement_elements(
     named = {name.lower(): name for name in names} | {written: name for written, (name, _) in lines.items()}
     text = "\n".join([definitions, *(line for _, line in lines.values()), ""])
     try:
-        flat = flatten(read(text).require())
+        elements = _flattened(text)
     except NetlistError as error:
         raise _of_part(error, definitions, [name for name, _ in lines.values()]) from error
 
@@ -89,8 +90,14 @@ def statement_elements(
             controls=tuple(Control(node(c.plus), node(c.minus), called(c.source)) for c in element.controls),
             line=None,
         )
-        for element in flat.elements
+        for element in elements
     ]
+
+
+@lru_cache(maxsize=32)
+def _flattened(text: str) -> tuple[Element, ...]:
+    """The elements of a text. The same one is read again and again while other parts' values are turned."""
+    return tuple(flatten(read(text).require()).elements)
 
 
 def _line(name: str, nets: Iterable[str], text: str) -> str:

@@ -77,6 +77,9 @@ remember_kernel, call_remember = reached(_REMEMBER), caller(_REMEMBER)
 #: Column of the parameter matrix that holds the ambient temperature in degrees Celsius.
 AMBIENT = 0
 
+#: How that column is called, where others are called by element and parameter.
+AMBIENT_KEY = ("", "temperature")
+
 #: Nominal temperature at which parameters are given, in degrees Celsius (SPICE 2G6/3F5 manuals: 27 °C).
 NOMINAL_CELSIUS = 27.0
 ZERO_CELSIUS = 273.15

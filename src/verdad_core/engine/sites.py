@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
-from verdad_core.devices.base import COUNT, SLOTS
+from verdad_core.devices.base import AMBIENT_KEY, COUNT, SLOTS
 from verdad_core.errors import CircuitError
 from verdad_core.jit import kernel, pointer
 
@@ -163,8 +163,8 @@ def sites(structure: Structure) -> ParameterSites:
             devices.append([number[each] for each in acting])
             rows.append(equations)
             reached.append(touched)
-    keys.append(("", "temperature"))
-    columns.append(structure.column_of["", "temperature"])
+    keys.append(AMBIENT_KEY)
+    columns.append(structure.column_of[AMBIENT_KEY])
     one_sided.append(0)
     steps.append(_STEPS["°C"])
     whole = [k for k in range(len(FAMILIES)) if structure.heads[k, COUNT] > 0]

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
-from verdad_core.devices.base import AMBIENT, COUNT, NOMINAL_CELSIUS, Record, Wiring
+from verdad_core.devices.base import AMBIENT, AMBIENT_KEY, COUNT, NOMINAL_CELSIUS, Record, Wiring
 from verdad_core.engine.attempt import attempt
 from verdad_core.engine.circuit import Arrays
 from verdad_core.engine.linear import plan
@@ -138,6 +138,39 @@ class Structure:
                 remedy="It has " + ", ".join(known) if known else f"There is no part '{element}'.",
             ) from None
 
+    def with_nodesets(self, volts: Mapping[str, float]) -> Structure:
+        """The same with voltages to start the search for an operating point from; those of no node are left out."""
+        return replace(self, nodesets={node: value for node, value in volts.items() if node in self.index_of})
+
+    def with_values(self, values: Mapping[tuple[str, str], float]) -> Structure:
+        """The same circuit with other values of parameters, by element and name.
+
+        Raises CircuitError for one that does not exist, that decides on unknowns, or that cannot have its value.
+        """
+        nominal = self.nominal.copy()
+        changed: dict[str, dict[str, float]] = defaultdict(dict)
+        for key, value in values.items():
+            column = self.column(*key)
+            if nominal[column] != value:
+                nominal[column] = changed[key[0]][key[1]] = value
+        elements = list(self.elements)
+        for k, element in enumerate(elements):
+            if own := changed.get(element.name):
+                elements[k] = replace(element, values={**element.values, **own})
+                for parameter in FAMILY_OF[element.family].parameters_for(element):
+                    if parameter.name in own:
+                        _require_turnable(element, parameter)
+                        _checked(elements[k], parameter)
+        return replace(self, nominal=nominal, elements=tuple(elements))
+
+
+def _require_turnable(element: Element, parameter: Parameter) -> None:
+    if parameter.structural or parameter.choice:
+        raise CircuitError(
+            f"{element.name}: {parameter.name} decides on the circuit's equations, and is no value to turn",
+            place=Place(line=element.line, part=element.name), remedy="Change it in the drawing or the model.",
+        )  # fmt: skip
+
 
 class _Builder:
     def __init__(self, elements: Sequence[Element]) -> None:
@@ -204,7 +237,7 @@ def compile_structure(elements: Iterable[Element], nodesets: Mapping[str, float]
     heads: list[list[int]] = []
     table: list[int] = []
     positions: list[tuple[int, int]] = []
-    nominal, column_of = [NOMINAL_CELSIUS], {("", "temperature"): AMBIENT}
+    nominal, column_of = [NOMINAL_CELSIUS], {AMBIENT_KEY: AMBIENT}
     noise: list[tuple[int, int]] = []
     head_of = {}
     derived = states = waves = 0
@@ -248,13 +281,13 @@ def compile_structure(elements: Iterable[Element], nodesets: Mapping[str, float]
         states=states,
         waves=waves,
         noise=_with_ground([k for pair in noise for k in pair], n).reshape(-1, 2),
-        nodesets={node: volts for node, volts in (nodesets or {}).items() if node in builder.index},
+        nodesets={},
         held=np.array([builder.index[node] for node in held], dtype=np.int32),
         elements=flat,
         head_of=head_of,
         column_of=column_of,
         index_of=builder.index,
-    )
+    ).with_nodesets(nodesets or {})
 
 
 def _with_ground(indices: Sequence[int], ground: int) -> Integers:

@@ -8,6 +8,7 @@ import numpy as np
 
 from verdad_core.analyses.ac import ac_at, logarithmic
 from verdad_core.analyses.operating_point import operating_point
+from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.intake.model import node_of
 from verdad_core.qualification.experiment import ROOM, Experiment, Subject, at, rows, solved, where
 from verdad_core.qualification.figures import Axis, Card, FigureType, Outcome, curve
@@ -30,7 +31,7 @@ def curves(subject: Subject, outcome: Outcome) -> None:
     for celsius in (subject["cold"], ROOM, subject["hot"]):
         # Up to where the collector current is ten times what was asked for.
         base = np.linspace(0.2, 1.6, 281)
-        point = solved(structure, {("vb", "dc"): sign * base, ("", "temperature"): np.full(len(base), celsius)})
+        point = solved(structure, {("vb", "dc"): sign * base, AMBIENT_KEY: np.full(len(base), celsius)})
         collector, drawn = -sign * at(point, "i(vc)"), -sign * at(point, "i(vb)")
         good = (collector > 1e-9) & (drawn > 0) & (collector < 10 * subject["current"])
         gains.append(curve(f"{celsius:g} °C", collector[good], collector[good] / drawn[good]))

@@ -8,6 +8,7 @@ import numpy as np
 
 from verdad_core.analyses.ac import ac_at
 from verdad_core.analyses.transient import transient
+from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.intake.model import node_of
 from verdad_core.qualification.experiment import ROOM, Experiment, Subject, at, solved, where
 from verdad_core.qualification.figures import Axis, Card, FigureType, Outcome, curve
@@ -29,7 +30,7 @@ def both_directions(subject: Subject, outcome: Outcome) -> None:
     temperatures = (subject["cold"], ROOM, subject["hot"])
     curves = []
     for celsius in temperatures:
-        point = solved(driven, {("idrive", "dc"): forward, ("", "temperature"): np.full(len(forward), celsius)})
+        point = solved(driven, {("idrive", "dc"): forward, AMBIENT_KEY: np.full(len(forward), celsius)})
         volts = at(point, ANODE)
         curves.append(curve(f"{celsius:g} °C", volts, forward))
         if celsius == ROOM:

@@ -9,6 +9,7 @@ import numpy as np
 from verdad_core.analyses.ac import logarithmic
 from verdad_core.analyses.noise import NoiseResult, noise
 from verdad_core.arrays import Floats
+from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.qualification.amplifier import FREQUENCY, MINUS, OUT, PLUS, follower, supplies
 from verdad_core.qualification.closed_loop import slew, small_step, stability
 from verdad_core.qualification.experiment import ROOM, Experiment, Subject, at, rows, solved
@@ -27,7 +28,7 @@ def quiescent(subject: Subject, outcome: Outcome) -> None:
     """Input errors and supply current as a follower, over temperature and over supply."""
     structure = follower(subject)
     temperatures = np.unique(np.append(np.linspace(subject["cold"], subject["hot"], 12), ROOM))
-    point = solved(structure, {("", "temperature"): temperatures})
+    point = solved(structure, {AMBIENT_KEY: temperatures})
     offset = at(point, OUT) - at(point, PLUS)
     plus, minus = -at(point, "i(vin)"), -at(point, "i(vfb)")
     high, low = -at(point, "i(vhigh)"), at(point, "i(vlow)")

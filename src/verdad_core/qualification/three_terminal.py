@@ -9,6 +9,7 @@ import numpy as np
 from verdad_core.analyses.ac import ac_at, logarithmic
 from verdad_core.analyses.noise import noise
 from verdad_core.analyses.operating_point import operating_point
+from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.intake.model import node_of
 from verdad_core.qualification.experiment import ROOM, Experiment, Subject, at, rows, solved
 from verdad_core.qualification.figures import Axis, Card, FigureType, Outcome, curve
@@ -49,7 +50,7 @@ def regulation(subject: Subject, outcome: Outcome) -> None:
     else:
         outcome.measured("ground_current", ground)
     temperatures = np.unique(np.append(np.linspace(subject["cold"], subject["hot"], 12), ROOM))
-    over = at(solved(structure, {("", "temperature"): temperatures}), OUT)
+    over = at(solved(structure, {AMBIENT_KEY: temperatures}), OUT)
     slope = np.polyfit(temperatures, over, 1)[0] / volts[0] * 1e6 if np.all(np.isfinite(over)) else math.nan
     outcome.measured("temperature_coefficient", float(slope))
     source = np.linspace(0.0, nominal + change, 121)

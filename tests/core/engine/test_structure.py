@@ -41,3 +41,16 @@ def test_parameters_and_unknowns_are_found_by_name() -> None:
         circuit.column("r1", "resitance")
     with pytest.raises(CircuitError, match="no node or branch 'x'"):
         circuit.index("x")
+
+
+def test_other_values_and_what_cannot_have_them() -> None:
+    circuit = structure("v1 a 0 5\nd1 a b m\nr2 b 0 3k\n.model m d(rs=1)")
+    other = circuit.with_values({("r2", "resistance"): 1e3, ("v1", "dc"): 5.0})
+    assert other.nominal[other.column("r2", "resistance")] == 1e3
+    assert {e.name: e.values for e in other.elements}["r2"]["resistance"] == 1e3
+    assert circuit.nominal[circuit.column("r2", "resistance")] == 3e3
+    with pytest.raises(CircuitError, match="decides on the circuit's equations"):
+        circuit.with_values({("d1", "rs"): 0.0})
+    with pytest.raises(CircuitError, match="must be above zero"):
+        circuit.with_values({("d1", "is"): -1e-14})
+    assert circuit.with_nodesets({"b": 1.0, "nowhere": 2.0}).nodesets == {"b": 1.0}
