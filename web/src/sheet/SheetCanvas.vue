@@ -47,13 +47,13 @@ const emit = defineEmits<{
 const svg = useTemplateRef<SVGSVGElement>('svg')
 const { sheet } = props
 const scene = computed(() => sheet.scene.value)
-const view = useViewport(svg, () => view.fit(scene.value.bounds))
+const view = useViewport(svg, () => scene.value.bounds)
 const joints = computed(() => props.circuit.drawing.joints)
 
 // A new circuit is shown whole.
 watch(
   () => props.circuit.id,
-  () => nextTick(() => requestAnimationFrame(() => view.fit(scene.value.bounds))),
+  () => nextTick(() => requestAnimationFrame(view.fit)),
 )
 
 // Dragging.
@@ -304,13 +304,13 @@ function show(names: readonly string[], at?: Point) {
 }
 
 const focus = () => svg.value?.focus({ preventScroll: true })
-defineExpose({ focus, show, edit, svg, anchorOf, seen: view.transform, fit: () => view.fit(scene.value.bounds), zoom: view.zoom })
+defineExpose({ focus, show, edit, svg, anchorOf, seen: view.transform, fit: view.fit, zoom: view.zoom })
 </script>
 
 <template>
   <div class="canvas" :class="{ placing: sheet.held.value, wiring: sheet.wiring.value || sheet.attaching.value, looking }">
     <svg
-      ref="svg" tabindex="0" role="application" :aria-label="`Drawing of ${circuit.title}`" aria-roledescription="sheet"
+      ref="svg" tabindex="0" role="application" :aria-label="`Drawing of ${circuit.title}`" aria-roledescription="sheet" :viewBox="view.viewBox.value"
       @pointerdown="onPointerDown" @pointermove="onPointerMove" @pointerup="onPointerUp" @pointercancel="onPointerCancel"
       @pointerleave="hover = null" @dblclick="onDoubleClick" @contextmenu.prevent @wheel.prevent="view.onWheel" @keydown="onKeyDown"
     >

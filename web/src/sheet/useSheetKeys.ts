@@ -108,7 +108,7 @@ export function useSheetKeys({ sheet, scene, view, svg, keys, edit, type, stop, 
     else if (event.key === 'Delete' || event.key === 'Backspace') sheet.remove()
     else if (event.key === ' ' && event.shiftKey) sheet.mirror()
     else if (event.key === ' ') sheet.turn()
-    else if (event.key === 'Home') view.fit(scene().bounds)
+    else if (event.key === 'Home') view.fit()
     else if (event.key === 'PageDown' || event.key === 'PageUp') {
       const at = sheet.step(event.key === 'PageDown' ? 1 : -1)
       if (at) view.reveal(at)

@@ -4,22 +4,45 @@ import type { Box, Point } from './geometry'
 const LEAST = 0.2
 const MOST = 4
 
-/** What of the sheet is seen: the size of its window, how large things are drawn, and where the sheet's origin lies. */
-export function useViewport(element: Ref<SVGSVGElement | null>, onReady: () => void) {
+/** Pixels below the drawing that the tools in the corner take. */
+const CORNER = 36
+
+/**
+ * What of the sheet is seen: the size of its window, how large things are drawn, and where the sheet's origin lies.
+ * At first, and on paper, all that lies within `bounds` is.
+ */
+export function useViewport(element: Ref<SVGSVGElement | null>, bounds: () => Box) {
   const size = ref({ width: 800, height: 600 })
   const scale = ref(1)
   const origin = ref<Point>({ x: 0, y: 0 })
-  const transform = computed(() => `translate(${origin.value.x} ${origin.value.y}) scale(${scale.value})`)
+  const transform = computed(() => (onPaper.value ? '' : `translate(${origin.value.x} ${origin.value.y}) scale(${scale.value})`))
 
-  /** Called when the window's size is first known. */
-  let ready: (() => void) | null = onReady
-  const observer = new ResizeObserver(([entry]) => {
-    if (entry) size.value = { width: entry.contentRect.width, height: entry.contentRect.height }
-    ready?.()
-    ready = null
+  /** What is printed, whose size on paper nobody knows before. */
+  const onPaper = ref<Box | null>(null)
+  const viewBox = computed(() => {
+    const box = onPaper.value
+    return box ? `${box.left} ${box.top} ${box.right - box.left} ${box.bottom - box.top}` : undefined
   })
-  onMounted(() => element.value && observer.observe(element.value))
-  onBeforeUnmount(() => observer.disconnect())
+  const print = () => (onPaper.value = bounds())
+  const printed = () => (onPaper.value = null)
+
+  let known = false
+  const observer = new ResizeObserver(([entry]) => {
+    if (onPaper.value) return
+    if (entry) size.value = { width: entry.contentRect.width, height: entry.contentRect.height }
+    if (!known) fit()
+    known = true
+  })
+  onMounted(() => {
+    if (element.value) observer.observe(element.value)
+    window.addEventListener('beforeprint', print)
+    window.addEventListener('afterprint', printed)
+  })
+  onBeforeUnmount(() => {
+    observer.disconnect()
+    window.removeEventListener('beforeprint', print)
+    window.removeEventListener('afterprint', printed)
+  })
 
   /** A point of the window in the sheet's coordinates, and back. */
   function toSheet(client: Point): Point {
@@ -28,9 +51,11 @@ export function useViewport(element: Ref<SVGSVGElement | null>, onReady: () => v
   }
   const toWindow = (point: Point): Point => ({ x: point.x * scale.value + origin.value.x, y: point.y * scale.value + origin.value.y })
 
-  /** Show a box whole, but not larger than life; on a large screen, not larger than twice that. */
-  function fit(box: Box) {
-    const { width, height } = size.value
+  /** Show everything, but not larger than life; on a large screen, not larger than twice that. */
+  function fit() {
+    const box = bounds()
+    const { width } = size.value
+    const height = size.value.height - CORNER
     scale.value = Math.min(width > 1600 ? 2 : 1, Math.max(LEAST, Math.min(width / (box.right - box.left), height / (box.bottom - box.top))))
     origin.value = {
       x: (width - scale.value * (box.left + box.right)) / 2,
@@ -64,5 +89,5 @@ export function useViewport(element: Ref<SVGSVGElement | null>, onReady: () => v
     } else pan({ x: event.shiftKey ? -event.deltaY : -event.deltaX, y: event.shiftKey ? 0 : -event.deltaY })
   }
 
-  return { size, scale, origin, transform, toSheet, toWindow, fit, zoom, pan, reveal, onWheel }
+  return { size, scale, origin, transform, toSheet, toWindow, viewBox, fit, zoom, pan, reveal, onWheel }
 }

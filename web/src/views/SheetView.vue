@@ -246,20 +246,14 @@ async function closeEvidence() {
 async function printCard(id: string | null) {
   printing.value = id
   editor.value?.sheet.select([])
-  await nextTick()
-  // The page is laid out as the paper is; then the drawing fits it.
-  await twoFrames()
-  editor.value?.fit()
-  await twoFrames()
+  // The page is laid out as the paper is before it is printed.
+  await new Promise<void>((done) => requestAnimationFrame(() => requestAnimationFrame(() => done())))
   try {
     window.print()
   } finally {
     printing.value = null
   }
-  await twoFrames()
-  editor.value?.fit()
 }
-const twoFrames = () => new Promise<void>((done) => requestAnimationFrame(() => requestAnimationFrame(() => done())))
 const anchorOf = (id: string) => {
   const card = cards.value.find((each) => each.id === id)
   const subject = card && subjectOf(card, check.value?.output)
