@@ -293,6 +293,17 @@ def test_a_card_is_moved_sized_hidden_and_stays_so(sheet: Page) -> None:
     expect(sheet.locator("[data-card]")).to_have_count(1)
 
 
+def test_the_drawing_fits_the_paper_and_the_window_after_it(sheet: Page) -> None:
+    drawing = sheet.get_by_role("application")
+    before = sheet.locator(".world").get_attribute("transform")
+    sheet.evaluate("window.dispatchEvent(new Event('beforeprint'))")
+    expect(drawing).to_have_attribute("viewBox", re.compile(r"^-?\d"))
+    expect(sheet.locator(".world")).to_have_attribute("transform", "")
+    sheet.evaluate("window.dispatchEvent(new Event('afterprint'))")
+    expect(sheet.locator(".world")).to_have_attribute("transform", before or "")
+    expect(drawing).not_to_have_attribute("viewBox", re.compile(""))
+
+
 def test_a_part_over_its_rating_and_an_output_at_its_limit_say_so(blank: Page) -> None:
     pasted(blank, "Hot", """vtop top 0 12
 r1 top 0 100
