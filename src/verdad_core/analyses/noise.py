@@ -22,7 +22,15 @@ from verdad_core.engine.circuit import Arrays, Matrix, bare, room, workspace
 from verdad_core.engine.lanes import LANES
 from verdad_core.engine.load import noise_densities
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.response import assemble, block_for, order, set_right, solve_adjoint, solve_block
+from verdad_core.engine.response import (
+    block_for,
+    no_factors,
+    order,
+    set_frequencies,
+    set_right,
+    solve_adjoint,
+    solve_block,
+)
 from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.structure import Structure
 from verdad_core.jit import at, entry, pointer
@@ -86,7 +94,7 @@ def _noise_rows(
 ) -> None:  # fmt: skip
     """Rows start..stop-1. `drive` [n + 1] is the input's right-hand side; groups [mechanisms] may be empty."""
     circuit, work = bare(arrays), workspace(arrays, memory)
-    block = block_for(circuit)
+    block, a = block_for(circuit), no_factors()
     mechanisms, nothing = len(arrays.noise), np.zeros(circuit.n + 1)
     densities, sums = np.zeros(3 * mechanisms), np.zeros(LANES)
     for row in range(start, stop):
@@ -95,15 +103,15 @@ def _noise_rows(
         x, state = at(pointer(points), row * (circuit.n + 1)), at(pointer(states), row * work.states)
         linearise_row(circuit, work, matrix, row, x, state)
         noise_densities(circuit, work, x, pointer(densities))
-        assemble(circuit, work, block, frequency, len(frequency) // 2)
-        steps = order(circuit, block, 0)
+        set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
+        steps = order(circuit, work.g, work.c, block, 0)
         if steps[0] < 0:
             continue
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)
-            assemble(circuit, work, block, frequency, first)
+            set_frequencies(circuit, work, block, frequency, first)
             set_right(block, drive, nothing)
-            solved, steps, a = solve_block(circuit, block, steps)
+            solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
                 break
             for o in range(len(plus)):

@@ -24,7 +24,15 @@ from verdad_core.engine.lanes import LANES, factor_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, solve_transposed
 from verdad_core.engine.load import DRIVE, KERNELS, LOAD, PHASOR, PLAN, UPDATE, drive
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.response import assemble, block_for, order, set_right, solve_adjoint, solve_block
+from verdad_core.engine.response import (
+    block_for,
+    no_factors,
+    order,
+    set_frequencies,
+    set_right,
+    solve_adjoint,
+    solve_block,
+)
 from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.sites import BareSites, Sites, bare_sites
 from verdad_core.engine.structure import Structure
@@ -330,7 +338,7 @@ def _ac_rows(
 ) -> None:  # fmt: skip
     circuit, work, sites = bare(arrays), workspace(arrays, memory), bare_sites(lists)
     n, nnz = circuit.n, circuit.nnz
-    block = block_for(circuit)
+    block, a = block_for(circuit), no_factors()
     own, changes = np.zeros((2, n + 1)), np.zeros((sites.drive_count, 2, n + 1))
     forward, z, turned = np.zeros((n + 1, WIDE)), np.zeros((nnz, WIDE)), np.zeros((nnz, WIDE))
     slope, moved, sums = np.zeros((n, WIDE)), np.zeros((n + 1, WIDE)), np.zeros(WIDE)
@@ -369,8 +377,8 @@ def _ac_rows(
             _drive_change(circuit, work, sites, sites.drives[d], re, at(re, n + 1))
         code = circuit.code[KERNELS * circuit.families + PLAN]
         rest = call_plan(code, n, nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
-        assemble(circuit, work, block, frequency, len(frequency) // 2)
-        steps = order(circuit, block, 0)
+        set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
+        steps = order(circuit, work.g, work.c, block, 0)
         if steps[0] < 0 or rest[0] < 0:
             _no_answer(out, row, 0)
             continue
@@ -381,9 +389,9 @@ def _ac_rows(
         factor_lanes(rest, still)
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)
-            assemble(circuit, work, block, frequency, first)
+            set_frequencies(circuit, work, block, frequency, first)
             set_right(block, own[0], own[1])
-            solved, steps, a = solve_block(circuit, block, steps)
+            solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
                 _no_answer(out, row, first)
                 break

@@ -11,7 +11,15 @@ from verdad_core.arrays import Complexes, Floats, Integers
 from verdad_core.engine.circuit import Arrays, Matrix, bare, room, workspace
 from verdad_core.engine.lanes import LANES
 from verdad_core.engine.load import drive
-from verdad_core.engine.response import assemble, block_for, order, set_right, solve_again, solve_block
+from verdad_core.engine.response import (
+    block_for,
+    no_factors,
+    order,
+    set_frequencies,
+    set_right,
+    solve_again,
+    solve_block,
+)
 from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.structure import Structure
 from verdad_core.jit import at, entry, pointer
@@ -58,7 +66,7 @@ def _respond_rows(
     drives [2, D, n + 1] are right-hand sides, real and imaginary; with D = 0 it is that of the circuit's sources.
     """
     circuit, work = bare(arrays), workspace(arrays, memory)
-    block = block_for(circuit)
+    block, a = block_for(circuit), no_factors()
     own = np.zeros((2, circuit.n + 1))
     sides = max(drives.shape[1], 1)
     for row in range(start, stop):
@@ -68,20 +76,20 @@ def _respond_rows(
         linearise_row(circuit, work, matrix, row, x, state)
         if drives.shape[1] == 0:
             drive(circuit, work, pointer(own), at(pointer(own), circuit.n + 1))
-        assemble(circuit, work, block, frequency, len(frequency) // 2)
-        steps = order(circuit, block, 0)
+        set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
+        steps = order(circuit, work.g, work.c, block, 0)
         if steps[0] < 0:
             continue
         for first in range(0, len(frequency), LANES):
-            assemble(circuit, work, block, frequency, first)
-            solved, a = True, block.matrix
+            set_frequencies(circuit, work, block, frequency, first)
+            solved = True
             for side in range(sides):
                 if drives.shape[1] == 0:
                     set_right(block, own[0], own[1])
                 else:
                     set_right(block, drives[0, side], drives[1, side])
                 if side == 0:
-                    solved, steps, a = solve_block(circuit, block, steps)
+                    solved, steps, a = solve_block(circuit, work, block, steps, a)
                 else:
                     solve_again(circuit, block, steps, a)
                 if not solved:

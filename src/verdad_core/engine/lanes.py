@@ -6,12 +6,8 @@ the innermost loops run along memory. The elimination is a plan of engine/linear
 
 from __future__ import annotations
 
-import numpy as np
-
 from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.linear import (
-    BACKWARD_ERROR,
-    FLOOR,
     LOWER,
     LOWER_ENTRY,
     LOWER_ROW,
@@ -109,37 +105,3 @@ def solve_transposed_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> 
             for w in range(LANES):
                 v[w] -= m[w] * t[w] - m[LANES + w] * t[LANES + w]
                 v[LANES + w] -= m[w] * t[LANES + w] + m[LANES + w] * t[w]
-
-
-@kernel
-def backward_error_lanes(
-    nnz: int, rows: Integers, columns: Integers, a: Floats, x: Floats, b: Floats, work: Floats
-) -> int:
-    """The lane whose backward error is largest, or -1 when all are below BACKWARD_ERROR.
-
-    a [nnz, 2 LANES], x and b [n, 2 LANES]; `work` is [n, 3 LANES].
-    """
-    n, floor = len(b), np.zeros(LANES)
-    for i in range(n):
-        for w in range(LANES):
-            floor[w] = max(floor[w], FLOOR * (abs(x[i, w]) + abs(x[i, LANES + w])))
-            work[i, w], work[i, LANES + w] = -b[i, w], -b[i, LANES + w]
-            work[i, 2 * LANES + w] = abs(b[i, w]) + abs(b[i, LANES + w])
-    for e in range(nnz):
-        t, m, v = work[rows[e]], a[e], x[columns[e]]
-        for w in range(LANES):
-            re = m[w] * v[w] - m[LANES + w] * v[LANES + w]
-            im = m[w] * v[LANES + w] + m[LANES + w] * v[w]
-            t[w] += re
-            t[LANES + w] += im
-            t[2 * LANES + w] += abs(re) + abs(im) + (abs(m[w]) + abs(m[LANES + w])) * floor[w]
-    worst, lane = BACKWARD_ERROR, -1
-    for i in range(n):
-        t = work[i]
-        for w in range(LANES):
-            error = abs(t[w]) + abs(t[LANES + w])
-            if not error <= worst * t[2 * LANES + w]:
-                if not np.isfinite(error):
-                    return w
-                worst, lane = error / t[2 * LANES + w], w
-    return lane
