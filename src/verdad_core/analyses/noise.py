@@ -20,7 +20,7 @@ from verdad_core.arrays import Complexes, Floats, Integers
 from verdad_core.devices import FAMILIES, FAMILY_OF
 from verdad_core.engine.circuit import Arrays, Matrix, bare, room, workspace
 from verdad_core.engine.lanes import LANES
-from verdad_core.engine.load import noise_densities
+from verdad_core.engine.load import has_phasors, noise_densities
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.response import (
     block_for,
@@ -96,13 +96,15 @@ def _noise_rows(
     circuit, work = bare(arrays), workspace(arrays, memory)
     block, a = block_for(circuit), no_factors()
     mechanisms, nothing = len(arrays.noise), np.zeros(circuit.n + 1)
-    densities, sums = np.zeros(3 * mechanisms), np.zeros(LANES)
+    # Where lines are, the densities of each lane by themselves.
+    apart = 3 * mechanisms if has_phasors(circuit) else 0
+    densities, sums = np.zeros(3 * mechanisms + (LANES - 1) * apart), np.zeros(LANES)
     for row in range(start, stop):
         if paths[row] < 0:
             continue
         x, state = at(pointer(points), row * (circuit.n + 1)), at(pointer(states), row * work.states)
         linearise_row(circuit, work, matrix, row, x, state)
-        noise_densities(circuit, work, x, pointer(densities))
+        noise_densities(circuit, work, x, 0.0, pointer(densities))
         set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
         steps = order(circuit, work.g, work.c, block, 0)
         if steps[0] < 0:
@@ -110,6 +112,8 @@ def _noise_rows(
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)
             set_frequencies(circuit, work, block, frequency, first)
+            for w in range(LANES if apart > 0 else 0):
+                noise_densities(circuit, work, x, block.omega[w], at(pointer(densities), w * apart))
             set_right(block, drive, nothing)
             solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
@@ -128,12 +132,12 @@ def _noise_rows(
                             contributions[row, o, k, first + w] = 0.0
                 for k in range(mechanisms):
                     white, flicker, exponent = densities[3 * k], densities[3 * k + 1], densities[3 * k + 2]
-                    if white == 0.0 and flicker == 0.0:
+                    if white == 0.0 and flicker == 0.0 and apart == 0:
                         continue
                     p, m = block.x[arrays.noise[k, 0]], block.x[arrays.noise[k, 1]]
                     for w in range(count):
                         re, im = p[w] - m[w], p[LANES + w] - m[LANES + w]
-                        density = white
+                        density = densities[3 * k + w * apart]
                         if flicker > 0.0:
                             f = frequency[first + w]
                             density += flicker / (f if exponent == 1.0 else f**exponent)

@@ -9,8 +9,9 @@ meaning, how a device's record is connected, and its kernels:
   equation to `f`, the charges to `q`, their derivatives to `g` and `c` at the device's slots, and returns how many
   devices are not at rest yet (a limited junction, a switch that has just turned). Charges may be left out where
   options[CHARGES] is 0;
-* `noise(head, table, derived, x, out)`, where it has noise: per mechanism of each device the white and the flicker
-  density in A²/Hz (V²/Hz in a branch's equation) and the flicker's exponent, into `out` [mechanisms * 3];
+* `noise(head, table, derived, x, omega, out)`, where it has noise: per mechanism of each device the white and the
+  flicker density in A²/Hz (V²/Hz in a branch's equation) and the flicker's exponent, into `out` [mechanisms * 3]; the
+  white one follows omega, in rad/s, only where the family has phasors;
 * `drive(head, table, derived, re, im)`, for sources: the right-hand side of the small-signal equations;
 * `phasor(head, table, slots, derived, omega, re, im)`, for lines: what g + jωc lacks at `omega`;
 * `ahead(head, table, derived, t, out)`, for waveforms: lowers out[0] to the next instant after t at which a waveform
@@ -56,7 +57,7 @@ OPTIONS = 7
 
 _UPDATE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS)
 _LOAD = types.int64(INTEGERS, INTEGERS, INTEGERS, *[FLOATS] * 8)
-_NOISE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS)
+_NOISE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, types.float64, FLOATS)
 _DRIVE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS)
 _PHASOR = types.void(INTEGERS, INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS, FLOATS)
 _AHEAD = types.void(INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS)

@@ -408,7 +408,7 @@ def load(
 
 
 @noise_kernel
-def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
         t, d = head[TABLE] + NODES * k, head[DERIVED] + KEPT * k
         ci, bi, ei = table[t + 3], table[t + 4], table[t + 5]

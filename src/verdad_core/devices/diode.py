@@ -206,7 +206,7 @@ def load(
 
 
 @noise_kernel
-def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
         t, d = head[TABLE] + 3 * k, head[DERIVED] + KEPT * k
         i, _ = current(derived, d, x[table[t + 1]] - x[table[t + 2]])

@@ -207,7 +207,7 @@ def load(
 
 
 @noise_kernel
-def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
         t, m = head[TABLE] + NODES * k, at(derived, head[DERIVED] + KEPT * k)
         drain, gate, source = table[t], table[t + 1], table[t + 2]

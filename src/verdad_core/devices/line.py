@@ -8,6 +8,11 @@ With Z = R + jωL and Y = G + jωC of the whole line, θ = sqrt(Z Y) and Zc = sq
 Both are scaled by 1 / (|cosh(θ/2)| + |sinh(θ/2)|), which keeps them bounded and independent of each other on lines of
 any length and loss. At zero frequency they are those of R and G.
 
+Losses make noise: by Nyquist's theorem for two-ports (Twiss, "Nyquist's and Thevenin's theorems generalized for
+nonreciprocal linear networks", J. Appl. Phys. 26, 1955) the currents of both modes have the densities 8kT Re(Ye) and
+8kT Re(Yo), Ye = sinh(θ/2) / (Zc cosh(θ/2)), Yo = cosh(θ/2) / (Zc sinh(θ/2)), and are independent. As right-hand sides
+of the two equations they are 8kT Re(sinh(θ/2) / Zc cosh(θ/2)*) and 8kT Re(Zc sinh(θ/2) cosh(θ/2)*).
+
 In time, a lossless line hands on waves (Branin, "Transient analysis of lossless transmission lines", Proc. IEEE 55,
 1967): v1 - z0 i1 at an end is what v2 + z0 i2 at the other one was a delay ago. Where the delay is shorter than the
 step, that instant lies between the last point and the one that is sought, and the wave is interpolated with it.
@@ -20,6 +25,8 @@ import math
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
+    AMBIENT,
+    BOLTZMANN,
     COUNT,
     DERIVED,
     MARCHING,
@@ -27,12 +34,14 @@ from verdad_core.devices.base import (
     SLOTS,
     TABLE,
     WAVES,
+    ZERO_CELSIUS,
     Element,
     Family,
     Parameter,
     Record,
     Wiring,
     load_kernel,
+    noise_kernel,
     phasor_kernel,
     recall_kernel,
     remember_kernel,
@@ -58,9 +67,9 @@ A, A_REF, B, B_REF, INTO_A, INTO_B, IS_LOSSLESS = range(7)
 RECORD = 7
 
 #: Derived values: R, L, G, C of the whole line; in time the share that the sought wave has in what arrives, and the
-#: rest of what arrives at both ends.
-KEPT = 7
-SHARE, AT_A, AT_B = 4, 5, 6
+#: rest of what arrives at both ends; 8kT.
+KEPT = 8
+SHARE, AT_A, AT_B, WARMTH = 4, 5, 6, 7
 
 # Jacobian positions: four of the currents, six of each equation.
 ENTRIES = 16
@@ -78,7 +87,8 @@ def _connect(element: Element, wiring: Wiring) -> Record:
         (i, i), (i, j), (i, a), (i, ar), (i, b), (i, br),
         (j, a), (j, ar), (j, b), (j, br), (j, i), (j, j),
     )  # fmt: skip
-    return Record((a, ar, b, br, i, j, int("z0" in element.values)), entries)
+    between = ((i, wiring.ground), (j, wiring.ground))
+    return Record((a, ar, b, br, i, j, int("z0" in element.values)), entries, between)
 
 
 @update_kernel
@@ -86,6 +96,7 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
     p = head[PARAMETERS]
     for k in range(head[COUNT]):
         d = head[DERIVED] + KEPT * k
+        derived[d + WARMTH] = 8.0 * BOLTZMANN * (parameters[AMBIENT] + ZERO_CELSIUS)
         if table[head[TABLE] + RECORD * k + IS_LOSSLESS] != 0:
             z0, td = parameters[p], parameters[p + 1]
             derived[d], derived[d + 1], derived[d + 2], derived[d + 3] = 0.0, z0 * td, 0.0, td / z0
@@ -198,6 +209,18 @@ def phasor(
         _equations(im, slots, s, cosh.imag, z.imag, y.imag)
 
 
+@noise_kernel
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
+    for k in range(head[COUNT]):
+        d = head[DERIVED] + KEPT * k
+        cosh, z, y = coefficients(derived, d, omega)
+        is_lossy = derived[d] != 0.0 or derived[d + 2] != 0.0
+        for mode in range(2):
+            losses = ((y if mode == 0 else z) * cosh.conjugate()).real
+            m = 6 * k + 3 * mode
+            out[m], out[m + 1], out[m + 2] = derived[d + WARMTH] * losses if is_lossy else 0.0, 0.0, 1.0
+
+
 @remember_kernel
 def remember(
     head: Integers, table: Integers, derived: Floats, x: Floats, wave: Floats, delays: Floats
@@ -241,6 +264,8 @@ FAMILY = Family(
     update=update,
     load=load,
     phasor=phasor,
+    noise=noise,
+    mechanisms=("losses, even mode", "losses, odd mode"),
     recall=recall,
     remember=remember,
     waves=2,

@@ -351,7 +351,7 @@ def _load_charges(
 
 
 @noise_kernel
-def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
         m, nodes = at(derived, head[DERIVED] + KEPT * k), at(table, head[TABLE] + NODES * k)
         sign, base = m[D_SIGN], x[nodes[2]]

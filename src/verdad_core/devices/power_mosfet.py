@@ -273,7 +273,7 @@ def load(
 
 
 @noise_kernel
-def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
         m, nodes = at(derived, head[DERIVED] + KEPT * k), at(table, head[TABLE] + NODES * k)
         sign = m[POLARITY]

@@ -74,7 +74,7 @@ def load(
 
 
 @noise_kernel
-def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
         t, d = head[TABLE] + 2 * k, head[DERIVED] + KEPT * k
         i = derived[d] * (x[table[t]] - x[table[t + 1]])

@@ -137,7 +137,7 @@ def load_current(
 
 
 @noise_kernel
-def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     d = head[DERIVED]
     for k in range(head[COUNT]):
         out[3 * k] = derived[d + DENSITY]

@@ -110,7 +110,7 @@ def load(
 
 
 @noise_kernel
-def noise(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
         d = head[DERIVED] + KEPT * k
         out[3 * k], out[3 * k + 1], out[3 * k + 2] = derived[d + 5] * derived[d + 6], 0.0, 1.0
@@ -188,7 +188,7 @@ def load_smooth(
 
 
 @noise_kernel
-def noise_smooth(head: Integers, table: Integers, derived: Floats, x: Floats, out: Floats) -> None:
+def noise_smooth(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
         t, d = head[TABLE] + 4 * k, head[DERIVED] + 5 * k
         conductance, _ = conductance_at(derived, d, x[table[t + 2]] - x[table[t + 3]])

@@ -38,7 +38,7 @@ def draw_noise(circuit: Circuit, work: Work, past: Floats, between: Integers, ke
     copy(grain, vector(past, n, GRAIN), n)
     fill(grain, n + 1, 0.0)
     densities = np.zeros(3 * mechanisms)
-    noise_densities(circuit, work, vector(past, n, X), pointer(densities))
+    noise_densities(circuit, work, vector(past, n, X), 0.0, pointer(densities))
     count = np.int64(past[DRAWN])
     for m in range(mechanisms):
         white, flicker, exponent = densities[3 * m], densities[3 * m + 1], densities[3 * m + 2]

@@ -96,12 +96,15 @@ def drive(circuit: Circuit, work: Work, re: Floats, im: Floats) -> None:
 
 
 @kernel
-def noise_densities(circuit: Circuit, work: Work, x: Floats, out: Floats) -> None:
-    """White and flicker density and the flicker's exponent of every mechanism, into out [mechanisms * 3]."""
+def noise_densities(circuit: Circuit, work: Work, x: Floats, omega: float, out: Floats) -> None:
+    """White and flicker density and the flicker's exponent of every mechanism, into out [mechanisms * 3].
+
+    Only where there are phasors does the white one depend on the frequency.
+    """
     for k in range(circuit.families):
         head, code = at(circuit.heads, HEAD * k), circuit.code[KERNELS * k + NOISE]
         if head[COUNT] > 0 and code != 0:
-            call_noise(code, head, circuit.table, work.derived, x, at(out, 3 * head[NOISE_AT]))
+            call_noise(code, head, circuit.table, work.derived, x, omega, at(out, 3 * head[NOISE_AT]))
 
 
 @kernel

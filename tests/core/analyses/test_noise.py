@@ -11,6 +11,7 @@ from scipy import integrate as scipy_integrate
 from tests.core.circuits import PASSIVE_PARTS, passive, structure
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.noise import integrate, noise
+from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import CircuitError
 
@@ -84,6 +85,45 @@ def test_nyquists_theorem_for_any_passive_network(parts: list[tuple[str, int, in
     found = noise(structure(text), f, [("n0", "0")]).total[0, 0]
     impedance = ac(structure(f"{text}\nii 0 n0 dc 0 ac 1"), f, [("n0", "0")]).values[0, 0]
     assert found == pytest.approx(KT4 * impedance.real, rel=1e-6)
+
+
+LINES = {
+    "lossy": "o1 n0 0 far 0 m\n.model m ltra(r=0.5 l=250n g=2m c=100p len=3)",
+    "two in a row": "o1 n0 0 mid 0 m\no2 mid 0 far 0 m\nr2 mid 0 70\n.model m ltra(r=3 l=400n c=60p len=2)",
+    "resistance and capacitance": "u1 n0 far 0 m l=1m\n.model m urc(rperl=1meg cperl=1u)",
+    "between floating ports": "o1 n0 a far b m\nra a 0 5\nrb b 0 9\n.model m ltra(r=0.5 l=250n g=2m c=100p len=3)",
+}
+
+
+@pytest.mark.parametrize("line", LINES)
+@pytest.mark.parametrize("far", ["r1 far 0 33", "r1 far 0 1g", "r1 far 0 1u"], ids=["loaded", "open", "shorted"])
+@pytest.mark.parametrize("celsius", [27.0, 125.0])
+def test_nyquists_theorem_for_lossy_lines(line: str, far: str, celsius: float) -> None:
+    """S_v = 4kT Re Z (Nyquist 1928) at the near end, whatever is at the far one, and of both ends against each other.
+
+    From below a thousandth of a wavelength to many of them.
+    """
+    text, f = f"{LINES[line]}\n{far}\nr0 n0 0 1meg", np.geomspace(10, 3e9, 40)
+    outputs = [("n0", "0"), ("far", "0"), ("n0", "far")]
+    circuit = structure(text)
+    hot = ParameterMatrix.varied(circuit, {AMBIENT_KEY: np.array([celsius])})
+    found = noise(circuit, f, outputs, matrix=hot).total[0]
+    for k, (plus, minus) in enumerate(outputs):
+        driven = ac(structure(f"{text}\nii {minus} {plus} dc 0 ac 1"), f, [(plus, minus)]).values[0, 0]
+        # Of long lines' phases, which are many turns, the last digits are lost.
+        expected = 4 * constants.k * (celsius + 273.15) * driven.real
+        assert found[k] == pytest.approx(expected, rel=1e-7, abs=1e-9 * expected.max())
+
+
+def test_lossless_lines_add_nothing_and_losses_are_told_apart() -> None:
+    f = np.array([1e6, 1e8])
+    still = noise(structure("t1 n0 0 far 0 z0=50 td=3n\nr1 far 0 50"), f, [("n0", "0")], by="part")
+    shares = dict(zip(still.contributors, still.contributions[0, 0], strict=True))
+    assert not shares["t1", ""].any()
+    assert shares["r1", ""] == pytest.approx(KT4 * 50, rel=1e-9)
+    lossy = noise(structure(LINES["lossy"] + "\nr1 far 0 50"), f, [("n0", "0")], by="mechanism")
+    assert ("o1", "losses, even mode") in lossy.contributors
+    assert lossy.contributions[0, 0].sum(axis=0) == pytest.approx(lossy.total[0, 0], rel=1e-12)
 
 
 def test_several_outputs_and_rows_in_one_pass() -> None:
