@@ -44,7 +44,7 @@ from typing import Any
 
 from numba.core import types
 
-from verdad_core.jit import FLOATS, INTEGERS, Reached, caller, reached
+from verdad_core.jit import FLOATS, INTEGERS, Reached, caller, kernel, reached
 
 # Columns of a family's head (one row per family in Structure.heads).
 COUNT, TABLE, SLOTS, PARAMETERS, DERIVED, STATE, NOISE, WAVES = range(8)
@@ -116,6 +116,16 @@ class Parameter:
         if self.non_negative and value < 0:
             return f"{self.name} = {value:g} {self.unit}; it must not be negative"
         return None
+
+
+#: A device's temperature that nothing moves; NaN where it follows the ambient's.
+OWN_TEMPERATURE = Parameter("temp", math.nan, "°C", "own temperature (ambient and its rise unless given)")
+
+
+@kernel
+def own_celsius(ambient: float, rise: float, own: float) -> float:
+    """The temperature of a device, in °C."""
+    return ambient + rise if math.isnan(own) else own
 
 
 @dataclass(frozen=True)

@@ -24,6 +24,7 @@ from verdad_core.devices.base import (
     DERIVED,
     GMIN,
     NOMINAL_CELSIUS,
+    OWN_TEMPERATURE,
     PARAMETERS,
     SLOTS,
     STARTING,
@@ -37,6 +38,7 @@ from verdad_core.devices.base import (
     Wiring,
     load_kernel,
     noise_kernel,
+    own_celsius,
     update_kernel,
 )
 from verdad_core.devices.junction import (
@@ -102,15 +104,16 @@ PARAMETER_TABLE = (
     Parameter("af", 1.0, "", "flicker noise exponent"),
     Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the parameters hold"),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    OWN_TEMPERATURE,
 )
 (POLARITY, IS, BF, NF, VAF, IKF, ISE, NE, BR, NR, VAR, IKR, ISC, NC, RB, IRB, RBM, RE, RC, CJE, VJE, MJE, TF, XTF,
  VTF, ITF, CJC, VJC, MJC, XCJC, TR, CJS, VJS, MJS, XTB, EG, XTI, FC, AREA, ISS, NS, PTF, NK, KF, AF,
- TNOM, RISE) = range(47)  # fmt: skip
-GIVEN = 47
+ TNOM, RISE, TEMP) = range(48)  # fmt: skip
+GIVEN = 48
 
 # Derived values: the given ones, scaled by area and temperature, in the same places, and these after them.
-VT, CRITICAL_E, CRITICAL_C, DELAY = 47, 48, 49, 50
-KEPT = 51
+VT, CRITICAL_E, CRITICAL_C, DELAY = range(GIVEN, GIVEN + 4)
+KEPT = GIVEN + 4
 
 #: Unknowns of a record, and Jacobian positions.
 NODES = 9
@@ -146,7 +149,8 @@ def _connect(element: Element, wiring: Wiring) -> Record:
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
-        celsius, nominal = parameters[AMBIENT] + parameters[p + RISE], parameters[p + TNOM]
+        celsius = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP])
+        nominal = parameters[p + TNOM]
         vt = thermal_voltage(celsius)
         ratio = (celsius + ZERO_CELSIUS) / (nominal + ZERO_CELSIUS)
         for j in range(GIVEN):

@@ -14,12 +14,14 @@ from verdad_core.devices.base import (
     COUNT,
     DERIVED,
     NOMINAL_CELSIUS,
+    OWN_TEMPERATURE,
     PARAMETERS,
     SLOTS,
     TABLE,
     Family,
     Parameter,
     load_kernel,
+    own_celsius,
     two_terminal,
     update_kernel,
 )
@@ -32,10 +34,11 @@ PARAMETER_TABLE = (
     Parameter("vc1", 0.0, "1/V", "linear voltage coefficient"),
     Parameter("vc2", 0.0, "1/V²", "quadratic voltage coefficient"),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    OWN_TEMPERATURE,
     Parameter("ic", math.nan, "V", "voltage at the start of a transient"),
 )
-CAPACITANCE, TC1, TC2, VC1, VC2, RISE, IC = range(7)
-GIVEN = 7
+CAPACITANCE, TC1, TC2, VC1, VC2, RISE, TEMP, IC = range(8)
+GIVEN = 8
 KEPT = 4
 
 
@@ -43,7 +46,7 @@ KEPT = 4
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
-        rise = parameters[AMBIENT] + parameters[p + RISE] - NOMINAL_CELSIUS
+        rise = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP]) - NOMINAL_CELSIUS
         scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
         derived[d] = parameters[p + CAPACITANCE] * scale
         derived[d + 1] = parameters[p + VC1]
@@ -73,7 +76,7 @@ FAMILY = Family(
     name="capacitor",
     title="Capacitor",
     parameters=PARAMETER_TABLE,
-    dynamic=frozenset({"capacitance", "tc1", "tc2", "vc1", "vc2", "rise", "ic"}),
+    dynamic=frozenset({"capacitance", "tc1", "tc2", "vc1", "vc2", "rise", "temp", "ic"}),
     value="capacitance",
     pins=("plus", "minus"),
     connect=two_terminal,

@@ -22,6 +22,7 @@ from verdad_core.devices.base import (
     DERIVED,
     GMIN,
     NOMINAL_CELSIUS,
+    OWN_TEMPERATURE,
     PARAMETERS,
     SLOTS,
     STARTING,
@@ -35,6 +36,7 @@ from verdad_core.devices.base import (
     Wiring,
     load_kernel,
     noise_kernel,
+    own_celsius,
     update_kernel,
 )
 from verdad_core.devices.junction import (
@@ -79,10 +81,11 @@ PARAMETER_TABLE = (
     Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the parameters hold"),
     Parameter("area", 1.0, "", "area factor", positive=True),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    OWN_TEMPERATURE,
 )
 (IS, RS, N, TT, CJO, VJ, M, FC, BV, IBV, NBV, EG, XTI, KF, AF, ISR, NR, IKF, TBV1, TBV2, TRS1, TRS2, TIKF, TNOM,
- AREA, RISE) = range(26)  # fmt: skip
-GIVEN = 26
+ AREA, RISE, TEMP) = range(27)  # fmt: skip
+GIVEN = 27
 
 # Derived values.
 (D_IS, D_GS, D_NVT, D_TT, D_CJ, D_VJ, D_M, D_FC, D_BV, D_IBV, D_NBVT, D_CRITICAL, D_KF, D_AF, D_ISR, D_NRVT, D_IKF,
@@ -107,7 +110,8 @@ def _connect(element: Element, wiring: Wiring) -> Record:
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
-        celsius, nominal = parameters[AMBIENT] + parameters[p + RISE], parameters[p + TNOM]
+        celsius = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP])
+        nominal = parameters[p + TNOM]
         vt, warmer = thermal_voltage(celsius), celsius - nominal
         area, n, vj, m = parameters[p + AREA], parameters[p + N], parameters[p + VJ], parameters[p + M]
         eg, xti = parameters[p + EG], parameters[p + XTI]

@@ -17,6 +17,7 @@ from verdad_core.devices.base import (
     COUNT,
     DERIVED,
     NOMINAL_CELSIUS,
+    OWN_TEMPERATURE,
     PARAMETERS,
     SLOTS,
     TABLE,
@@ -26,6 +27,7 @@ from verdad_core.devices.base import (
     Record,
     Wiring,
     load_kernel,
+    own_celsius,
     two_terminal_branch,
     update_kernel,
 )
@@ -38,10 +40,11 @@ PARAMETER_TABLE = (
     Parameter("ic1", 0.0, "1/A", "linear current coefficient"),
     Parameter("ic2", 0.0, "1/A²", "quadratic current coefficient"),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    OWN_TEMPERATURE,
     Parameter("ic", math.nan, "A", "current at the start of a transient"),
 )
-INDUCTANCE, TC1, TC2, IC1, IC2, RISE, IC = range(7)
-GIVEN = 7
+INDUCTANCE, TC1, TC2, IC1, IC2, RISE, TEMP, IC = range(8)
+GIVEN = 8
 KEPT = 4
 
 
@@ -49,7 +52,7 @@ KEPT = 4
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
-        rise = parameters[AMBIENT] + parameters[p + RISE] - NOMINAL_CELSIUS
+        rise = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP]) - NOMINAL_CELSIUS
         scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
         derived[d] = parameters[p + INDUCTANCE] * scale
         derived[d + 1] = parameters[p + IC1]
@@ -78,7 +81,7 @@ FAMILY = Family(
     name="inductor",
     title="Inductor",
     parameters=PARAMETER_TABLE,
-    dynamic=frozenset({"inductance", "tc1", "tc2", "ic1", "ic2", "rise", "ic"}),
+    dynamic=frozenset({"inductance", "tc1", "tc2", "ic1", "ic2", "rise", "temp", "ic"}),
     value="inductance",
     pins=("plus", "minus"),
     connect=two_terminal_branch,

@@ -18,6 +18,7 @@ from verdad_core.devices.base import (
     DERIVED,
     GMIN,
     NOMINAL_CELSIUS,
+    OWN_TEMPERATURE,
     PARAMETERS,
     SLOTS,
     STARTING,
@@ -31,6 +32,7 @@ from verdad_core.devices.base import (
     Wiring,
     load_kernel,
     noise_kernel,
+    own_celsius,
     update_kernel,
 )
 from verdad_core.devices.channel import FLOW_ENTRIES, flow, follow, limit_step
@@ -72,15 +74,16 @@ PARAMETER_TABLE = (
     Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the parameters hold"),
     Parameter("area", 1.0, "", "area factor", positive=True),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    OWN_TEMPERATURE,
     Parameter("polarity", 1.0, "", "1: n channel, -1: p channel", choice=True),
 )
 (VTO, BETA, LAMBDA, RD, RS, CGS, CGD, PB, M, FC, IS, N, ISR, NR, XTI, EG, KF, AF, VTOTC, BETATCE, TNOM, AREA, RISE,
- POLARITY) = range(24)  # fmt: skip
-GIVEN = 24
+ TEMP, POLARITY) = range(25)  # fmt: skip
+GIVEN = 25
 
 # Derived values take the places of the parameters; these are their own.
-VT, CRITICAL, FOUR_KT = 24, 25, 26
-KEPT = 27
+VT, CRITICAL, FOUR_KT = range(GIVEN, GIVEN + 3)
+KEPT = GIVEN + 3
 
 #: A record: drain, gate, source inside, then outside drain and source.
 NODES = 6
@@ -103,7 +106,8 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
         for j in range(GIVEN):
             derived[d + j] = parameters[p + j]
-        celsius, nominal = parameters[AMBIENT] + parameters[p + RISE], parameters[p + TNOM]
+        celsius = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP])
+        nominal = parameters[p + TNOM]
         area, warmer = parameters[p + AREA], celsius - nominal
         eg, xti = parameters[p + EG], parameters[p + XTI]
         derived[d + VTO] = parameters[p + VTO] + parameters[p + VTOTC] * warmer

@@ -24,6 +24,7 @@ from verdad_core.devices.base import (
     DERIVED,
     GMIN,
     NOMINAL_CELSIUS,
+    OWN_TEMPERATURE,
     PARAMETERS,
     SLOTS,
     STARTING,
@@ -37,6 +38,7 @@ from verdad_core.devices.base import (
     Wiring,
     load_kernel,
     noise_kernel,
+    own_celsius,
     update_kernel,
 )
 from verdad_core.devices.channel import FLOW_ENTRIES, flow, follow, limit_step
@@ -110,11 +112,12 @@ PARAMETER_TABLE = (
     Parameter("nrs", 1.0, "", "squares of the source", non_negative=True),
     Parameter("m", 1.0, "", "parallel devices", positive=True),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    OWN_TEMPERATURE,
 )
 (POLARITY, LEVEL, VTO, KP, GAMMA, PHI, LAMBDA, RD, RS, CBD, CBS, IS, PB, CGSO, CGDO, CGBO, RSH, CJ, MJ, CJSW, MJSW, JS,
  TOX, NSUB, NSS, NFS, TPG, XJ, LD, UO, UCRIT, UEXP, UTRA, VMAX, NEFF, DELTA, THETA, ETA, KAPPA, KF, AF, FC, TNOM, L, W,
- AD, AS, PD, PS, NRD, NRS, PARALLEL, RISE) = range(53)  # fmt: skip
-GIVEN = 53
+ AD, AS, PD, PS, NRD, NRS, PARALLEL, RISE, TEMP) = range(54)  # fmt: skip
+GIVEN = 54
 
 # Derived values: those of the channel, then these.
 (D_SIGN, D_COUNT, D_GD, D_GS, D_IS_D, D_IS_S, D_CRITICAL_D, D_CRITICAL_S, D_CBD, D_CBS, D_CBDW, D_CBSW, D_PB, D_MJ,
@@ -171,7 +174,7 @@ def _at_temperature(cj: float, m: float, pb: float, celsius: float, nominal: flo
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
         p, m = at(parameters, head[PARAMETERS] + GIVEN * k), at(derived, head[DERIVED] + KEPT * k)
-        celsius, nominal = parameters[AMBIENT] + p[RISE], p[TNOM]
+        celsius, nominal = own_celsius(parameters[AMBIENT], p[RISE], p[TEMP]), p[TNOM]
         ratio = (celsius + ZERO_CELSIUS) / (nominal + ZERO_CELSIUS)
         vt, vt_nominal, sign = thermal_voltage(celsius), thermal_voltage(nominal), p[POLARITY]
         tox = p[TOX] if p[TOX] > 0.0 else (0.0 if p[LEVEL] == 1.0 else TOX_DEFAULT)

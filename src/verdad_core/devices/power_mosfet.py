@@ -24,6 +24,7 @@ from verdad_core.devices.base import (
     DERIVED,
     GMIN,
     NOMINAL_CELSIUS,
+    OWN_TEMPERATURE,
     PARAMETERS,
     SLOTS,
     STARTING,
@@ -37,6 +38,7 @@ from verdad_core.devices.base import (
     Wiring,
     load_kernel,
     noise_kernel,
+    own_celsius,
     update_kernel,
 )
 from verdad_core.devices.channel import FLOW_ENTRIES, flow, follow, limit_step
@@ -93,14 +95,15 @@ PARAMETER_TABLE = (
     Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the parameters hold"),
     Parameter("m", 1.0, "", "parallel devices", positive=True),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    OWN_TEMPERATURE,
 )
 (POLARITY, VTO, KP, LAMBDA, THETA, KSUB, RD, RS, RG, RDS, CGS, CGDMAX, CGDMIN, A, IS, N, RB, TT, CJO, VJ, MJ, FC, BV,
- IBV, NBV, EG, XTI, KF, AF, VTOTC, MU, TRD1, TRD2, TNOM, PARALLEL, RISE) = range(36)  # fmt: skip
-GIVEN = 36
+ IBV, NBV, EG, XTI, KF, AF, VTOTC, MU, TRD1, TRD2, TNOM, PARALLEL, RISE, TEMP) = range(37)  # fmt: skip
+GIVEN = 37
 
 # Derived values take the places of the parameters; these are their own. RD, RS, RG, RB and RDS become conductances.
-VT, CRITICAL, FOUR_KT = 36, 37, 38
-KEPT = 39
+VT, CRITICAL, FOUR_KT = range(GIVEN, GIVEN + 3)
+KEPT = GIVEN + 3
 
 #: A record: drain, gate, source inside; ground; outside drain, source, gate; the body diode's anode.
 NODES = 8
@@ -134,7 +137,7 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         p, m = at(parameters, head[PARAMETERS] + GIVEN * k), at(derived, head[DERIVED] + KEPT * k)
         for j in range(GIVEN):
             m[j] = p[j]
-        celsius, nominal, count = parameters[AMBIENT] + p[RISE], p[TNOM], p[PARALLEL]
+        celsius, nominal, count = own_celsius(parameters[AMBIENT], p[RISE], p[TEMP]), p[TNOM], p[PARALLEL]
         warmer, vt = celsius - nominal, thermal_voltage(celsius)
         ratio = (celsius + ZERO_CELSIUS) / (nominal + ZERO_CELSIUS)
         m[VTO] = p[POLARITY] * p[VTO] + p[VTOTC] * warmer

@@ -15,6 +15,7 @@ from verdad_core.devices.base import (
     COUNT,
     DERIVED,
     NOMINAL_CELSIUS,
+    OWN_TEMPERATURE,
     PARAMETERS,
     SLOTS,
     TABLE,
@@ -23,6 +24,7 @@ from verdad_core.devices.base import (
     Parameter,
     load_kernel,
     noise_kernel,
+    own_celsius,
     two_terminal,
     update_kernel,
 )
@@ -34,10 +36,11 @@ PARAMETER_TABLE = (
     Parameter("tc2", 0.0, "1/°C²", "quadratic temperature coefficient"),
     Parameter("tce", 0.0, "%/°C", "exponential temperature coefficient"),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
+    OWN_TEMPERATURE,
     Parameter("excess", 0.0, "V/V", "current noise per volt in a decade of frequency (IEC 60195)", non_negative=True),
 )
-RESISTANCE, TC1, TC2, TCE, RISE, EXCESS = range(6)
-GIVEN = 6
+RESISTANCE, TC1, TC2, TCE, RISE, TEMP, EXCESS = range(7)
+GIVEN = 7
 KEPT = 3
 
 #: A resistance of zero, which makers' files have, counts as this many ohms.
@@ -48,7 +51,7 @@ SMALLEST = 1e-6
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
-        celsius = parameters[AMBIENT] + parameters[p + RISE]
+        celsius = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP])
         rise = celsius - NOMINAL_CELSIUS
         scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
         resistance = parameters[p + RESISTANCE] * scale * 1.01 ** (parameters[p + TCE] * rise)

@@ -327,7 +327,7 @@ def _with_model(frame: _Frame, card: Card, own: dict[str, float]) -> tuple[str, 
         given = {name: _number(card, value, parameters) for name, value in model.values.items()}
         given = {name: value for name, value in given.items() if not is_none(name, value)} | dict(model.fixed)
     try:
-        return family, merge(family, own, given, frame.setting.celsius, frame.setting.nominal)
+        return family, merge(family, own, given, frame.setting.nominal)
     except ValueError as error:
         raise _at(card, f"{card.name} {error}", "Complete the statement or its model.") from None
 

@@ -23,16 +23,14 @@ _PARALLEL = {
 }
 
 
-def merge(family: str, own: Values, model: Values, celsius: float, nominal: float) -> dict[str, float]:
-    """The values of an element of `family`, at an ambient of `celsius`; models hold at `nominal` (both in °C).
+def merge(family: str, own: Values, model: Values, nominal: float) -> dict[str, float]:
+    """The values of an element of `family`; models hold at `nominal`, in °C.
 
     Raises ValueError with the reason where they do not make one.
     """
     # An element's own m counts parallel ones; a model's may be something else, such as a grading coefficient.
     count, own = own.get("m", 1.0), {name: value for name, value in own.items() if name != "m"}
     values = _SPECIAL[family](own, model) if family in _SPECIAL else {**model, **own}
-    if "temp" in values:
-        values["rise"] = values.pop("temp") - celsius
     defaults = {parameter.name: parameter.default for parameter in FAMILY_OF[family].parameters}
     if count != 1.0:
         for name, power in _PARALLEL[family]:

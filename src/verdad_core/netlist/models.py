@@ -64,7 +64,7 @@ TYPES: dict[str, ModelType] = {
 }
 
 #: Written on the element, or decided by the type's word.
-_NOT_IN_A_MODEL = {"polarity", "area", "rise", "initially"}
+_NOT_IN_A_MODEL = {"polarity", "area", "rise", "temp", "initially"}
 
 #: Read and passed over: they say how to compute, or are only notes.
 _WITHOUT_EFFECT = {"mfg", "type", "vpk", "irms", "iave", "icrating", "vceo", "rel", "compactrel",

@@ -111,7 +111,7 @@ def test_temperatures() -> None:
         ".temp 50\n.options tnom=20\n.param hot={temp+1}\nr1 a 0 {hot}\nd1 a 0 m temp=85\n.model m d(is=1f)"
     )
     assert found["r1"].values["resistance"] == 51
-    assert found["d1"].values == {"is": 1e-15, "rise": 35.0, "tnom": 20.0}
+    assert found["d1"].values == {"is": 1e-15, "temp": 85.0, "tnom": 20.0}
 
 
 def test_includes_and_sections_of_libraries() -> None:
