@@ -138,10 +138,10 @@ class Marcher:
         self.kept = np.zeros((len(self.times) if times is not None else POINTS, columns))
         self.roles = roles(structure, matrix)
         past = self.past
-        for place, whole in (
-            (keep.RELATIVE, accuracy.relative), (keep.VOLTS, accuracy.volts), (keep.AMPERES, accuracy.amperes)
-        ):  # fmt: skip
-            past[place] = SHARE * whole
+        past[keep.RELATIVE], past[keep.VOLTS] = SHARE * accuracy.relative, SHARE * accuracy.volts
+        floor = self._vector(keep.FLOOR)
+        floor[:] = SHARE * accuracy.amperes
+        floor[: structure.nodes] = floor[structure.inner_nodes] = past[keep.VOLTS]
         past[keep.RULE], past[keep.CALLER_LONGEST], past[keep.FROM] = accuracy.rule, longest, since
         past[keep.STOP], past[keep.NATURAL] = until, min(longest, 0.01 * until)
         self.grain = np.zeros((0, 3))
@@ -174,8 +174,7 @@ class Marcher:
         """What a charge may err in every equation [n], for unknowns that may err by this part of their size."""
         n, nnz = self.structure.size, len(self.structure.rows)
         place = keep.NUMBERS + keep.VECTORS * (n + 1) + keep.FIXED_C * (nnz + 1)
-        nodes = np.arange(n) < self.structure.nodes
-        floor = np.where(nodes, self.past[keep.VOLTS], self.past[keep.AMPERES])
+        floor = self._vector(keep.FLOOR)[:-1]
         whole = relative * np.abs(self.charges)
         share = (
             np.abs(self.past[place : place + nnz])

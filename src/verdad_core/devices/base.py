@@ -161,6 +161,8 @@ class Wiring:
     node: Callable[[str], int]
     #: A new internal node of the element, by a name of its own.
     internal: Callable[[str], int]
+    #: Another unknown of the element's own, which is no voltage.
+    auxiliary: Callable[[str], int]
     #: The unknown that is the element's own branch current.
     branch: Callable[[], int]
     #: The branch current of another element, by its name.

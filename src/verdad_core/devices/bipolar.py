@@ -131,7 +131,7 @@ def _connect(element: Element, wiring: Wiring) -> Record:
     ei = wiring.internal("emitter") if element.values.get("re", 0.0) > 0 else emitter
     # With excess phase the delayed transport current is an unknown, and so is its rate of change.
     delayed = element.values.get("ptf", 0.0) > 0 and element.values.get("tf", 0.0) > 0
-    y, z = (wiring.internal("transport"), wiring.internal("rate")) if delayed else (wiring.ground, wiring.ground)
+    y, z = (wiring.auxiliary("transport"), wiring.auxiliary("rate")) if delayed else (wiring.ground, wiring.ground)
     entries = (
         (collector, collector), (collector, ci), (ci, collector),
         (base, base), (base, bi), (bi, base),

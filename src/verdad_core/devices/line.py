@@ -81,7 +81,7 @@ def _parameters(element: Element) -> tuple[Parameter, ...]:
 
 def _connect(element: Element, wiring: Wiring) -> Record:
     a, ar, b, br = (wiring.node(node) for node in element.nodes)
-    i, j = wiring.internal("port1"), wiring.internal("port2")
+    i, j = wiring.auxiliary("port1"), wiring.auxiliary("port2")
     entries = (
         (a, i), (ar, i), (b, j), (br, j),
         (i, i), (i, j), (i, a), (i, ar), (i, b), (i, br),

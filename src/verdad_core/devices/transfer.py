@@ -70,7 +70,7 @@ def _connect(element: Element, wiring: Wiring, mode: int) -> Record:
     plus, minus = (wiring.node(node) for node in element.nodes)
     high, low = control_pair(element.controls[0], wiring)
     m = element.extra.order
-    w = [wiring.internal(f"state{k}") for k in range(m + 1)]
+    w = [wiring.auxiliary(f"state{k}") for k in range(m + 1)]
     if mode == CURRENT_MODE:
         entries = [position for k in w for position in ((plus, k), (minus, k))]
     else:

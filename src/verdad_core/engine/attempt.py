@@ -28,7 +28,6 @@ from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, f
 from verdad_core.engine.load import KERNELS, LOAD, clear
 from verdad_core.engine.ordering import mark_open, order_for
 from verdad_core.engine.past import (
-    AMPERES,
     ANCHOR,
     AT,
     BASE,
@@ -46,8 +45,10 @@ from verdad_core.engine.past import (
     EULER,
     FIXED_C,
     FIXED_G,
+    FLOOR,
     GEAR,
     GRAIN,
+    INERTIA,
     INTERVAL,
     ITERATIONS,
     LAST,
@@ -154,6 +155,13 @@ def _discretise(past: Floats, n: int, rule: int) -> float:
 
 
 @kernel
+def floor_of(past: Floats, n: int, k: int, a0: float) -> float:
+    """What unknown k may err at least: an inductor's current what the least error of its voltage makes in a step."""
+    floor, inertia = vector(past, n, FLOOR)[k], vector(past, n, INERTIA)[k]
+    return float(floor + past[VOLTS] / (a0 * inertia)) if inertia > 0.0 else float(floor)
+
+
+@kernel
 def _predict(past: Floats, n: int) -> None:
     """The parabola, the straight line or the value that the last points leave, into NEW_X."""
     x, x1, x2, new = vector(past, n, X), vector(past, n, X1), vector(past, n, X2), vector(past, n, NEW_X)
@@ -238,8 +246,8 @@ def attempt(
                 solve(steps, a, work.scratch, new)
                 largest = 0.0
                 for k in range(n):
-                    floor = past[VOLTS] if k < circuit.nodes else past[AMPERES]
-                    moved = abs(new[k] - x[k]) / (past[RELATIVE] * max(size[k], abs(new[k])) + floor)
+                    most = past[RELATIVE] * max(size[k], abs(new[k])) + floor_of(past, n, k, a0)
+                    moved = abs(new[k] - x[k]) / most
                     if k < judged:
                         largest = max(largest, moved)
                     good = good and np.isfinite(new[k])
@@ -337,8 +345,8 @@ def _error(
     worst, relative = 0.0, past[RELATIVE]
     for k in range(n):
         if dynamic[k] != 0.0:
-            floor = past[VOLTS] if k < circuit.nodes else past[AMPERES]
-            worst = max(worst, abs(effect[k]) / (relative * max(size[k], abs(x[k])) + floor))
+            most = relative * max(size[k], abs(x[k])) + floor_of(past, n, k, a0)
+            worst = max(worst, abs(effect[k]) / most)
     if since == 1.0:
         # Of one difference only the error of implicit Euler is known; an exponential's h²/2 makes h³/12 of this.
         worst = (2.0 * worst * relative) ** 1.5 / (12.0 * relative)

@@ -31,7 +31,6 @@ from verdad_core.engine.grain import draw_noise
 from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS, RECALL, REMEMBER, WATCH, clear, load_all, update_devices
 from verdad_core.engine.ordering import mark_open
 from verdad_core.engine.past import (
-    AMPERES,
     ANCHOR,
     AT,
     BEFORE,
@@ -50,9 +49,11 @@ from verdad_core.engine.past import (
     FAR,
     FIXED_C,
     FIXED_G,
+    FLOOR,
     FORCED,
     FROM,
     HEALTHY,
+    INERTIA,
     INTERVAL,
     LAST,
     LEAPING,
@@ -137,6 +138,10 @@ FASTEST = 1e-15
 #: The first step after the short one, relative to what was natural before the corner.
 FIRST = 0.1
 
+#: A step after the short one that is no longer than this many of it is accepted: what is known then of its error, one
+#: difference of rates, calls for ever shorter steps where a current begins at zero.
+AGAIN = 4.0
+
 #: Attempts in a row that fail before integration starts again; decisions that may turn one after the other at one
 #: instant; attempts to hit an event.
 MOST_FAILURES, MOST_TURNS, MOST_TRIES = 6, 20, 12
@@ -186,6 +191,10 @@ def begin(
             break
     options[CONDITIONS] = 0.0
     copy(work.q, vector(past, n, Q), n)
+    inertia = vector(past, n, INERTIA)
+    for e in range(circuit.nodes, nnz):
+        if circuit.rows[e] == circuit.columns[e] and vector(past, n, FLOOR)[circuit.rows[e]] != past[VOLTS]:
+            inertia[circuit.rows[e]] = abs(work.c[e])
     copy(work.state, work.good_state, work.states)
     past[CURVATURE] = 1.0
     _remember(circuit, work, past, waves, 0, width, True, delays)
@@ -378,7 +387,7 @@ def _choose(past: Floats) -> None:
         natural = min(step, gap)
         step = max(SHORT * natural, min(PLAIN, PART * natural))
     elif past[SINCE] == 1.0:
-        step = FIRST * min(step, gap)
+        step = max(FIRST * min(step, gap), 0.5 * AGAIN * past[LAST])
     step = max(step, _smallest(past))
     if step >= gap or (step >= 0.9 * gap and gap <= limit):
         past[STEP], past[AT] = gap, end
@@ -389,16 +398,16 @@ def _choose(past: Floats) -> None:
 
 
 @kernel
-def _rings(past: Floats, n: int, nodes: int) -> bool:
+def _rings(past: Floats, n: int) -> bool:
     """Whether any unknown has swung to and fro from step to step as only the trapezoidal rule makes it."""
     x, x1, new = vector(past, n, X), vector(past, n, X1), vector(past, n, NEW_X)
-    bend, swings, size = vector(past, n, BEND), vector(past, n, SWINGS), vector(past, n, SIZE)
+    bend, swings = vector(past, n, BEND), vector(past, n, SWINGS)
+    size, floor = vector(past, n, SIZE), vector(past, n, FLOOR)
     found = False
     ratio = past[STEP] / past[LAST] if past[SINCE] >= 2.0 else 0.0
     for k in range(n):
         now = new[k] - x[k] - ratio * (x[k] - x1[k]) if ratio > 0.0 else 0.0
-        floor = past[VOLTS] if k < nodes else past[AMPERES]
-        if abs(now) > RINGING_SIZE * (past[RELATIVE] * size[k] + floor) and now * bend[k] < 0.0:
+        if abs(now) > RINGING_SIZE * (past[RELATIVE] * size[k] + floor[k]) and now * bend[k] < 0.0:
             swings[k] += 1.0
             found = found or swings[k] >= RINGING_SWINGS
         else:
@@ -501,7 +510,8 @@ def march(
             status, steps = _leap(circuit, work, past, roles, steps)
             if status != SOLVED:
                 return (NO_SOLUTION if status == SINGULAR else STUCK), steps, saved, rows
-        if past[ERROR] > 1.0 and step > 2.0 * _smallest(past):
+        again = since == 1.0 and step <= AGAIN * past[LAST]
+        if past[ERROR] > 1.0 and step > 2.0 * _smallest(past) and not again:
             past[REFUSED] += 1.0
             past[FAILURES], past[FORCED] = past[FAILURES] + 1.0, 0.0
             past[NATURAL] = step * max(0.1, CAUTION * past[ERROR] ** (-1.0 / 3.0))
@@ -526,7 +536,7 @@ def march(
                 past[FORCED] = beyond * step + 0.5 * EVENT * past[SEEN]
                 past[TRIES] += 1.0
                 continue
-        rings = _rings(past, n, circuit.nodes)
+        rings = _rings(past, n)
         if past[DAMPING] > 0.0:
             past[DAMPING] -= 1.0
         elif rings:
@@ -548,6 +558,7 @@ def march(
             past[RESTLESS] = 0.0
             growth = GROWTH / FIRST if since == 1.0 else GROWTH
             longer = step * min(growth, CAUTION * max(past[ERROR], 1e-9) ** (-1.0 / 3.0))
+            longer = max(longer, step) if again else longer
             past[NATURAL] = max(longer, past[NATURAL]) if truncated and since > 1.0 else longer
         past[FAILURES], past[SAME_INSTANT], past[TRIES], past[FORCED] = 0.0, 0.0, 0.0, 0.0
         past[HEALTHY] = past[NATURAL]

@@ -12,28 +12,29 @@ from verdad_core.jit import at, kernel
 # the error asks for, the next corner, the longest step that waveforms and the caller allow, the end, and from when on
 # points are kept.
 (NOW, AT, STEP, LAST, BEFORE, NATURAL, CORNER, LONGEST, CALLER_LONGEST, STOP, FROM) = range(11)
-# Tolerances: relative, volts, amperes. The rule that is asked for; steps still to be damped; accepted points since the
+# Tolerances: relative, volts. The rule that is asked for; steps still to be damped; accepted points since the
 # last restart; how strongly Newton's steps have curved; the error of the last attempt in units of its tolerance; the
 # step in which an event was first seen; the next of the times that are asked for; whether recall is needed.
-(RELATIVE, VOLTS, AMPERES, RULE, DAMPING, SINCE, CURVATURE, ERROR, SEEN, SAMPLE) = range(11, 21)
+(RELATIVE, VOLTS, RULE, DAMPING, SINCE, CURVATURE, ERROR, SEEN, SAMPLE) = range(11, 20)
 # What has been counted.
-(STEPS, ITERATIONS, REFUSED, FAILED, TURNED, RINGING, RESTARTS, PLANS) = range(21, 29)
+(STEPS, ITERATIONS, REFUSED, FAILED, TURNED, RINGING, RESTARTS, PLANS) = range(20, 28)
 # While leaping over a gap between solutions: 1, and the conductance from every node to ANCHOR.
-LEAPING, PULL = 29, 30
+LEAPING, PULL = 28, 29
 # Devices' noise in time: the interval between drawn values (0: no noise), where the next one is due, the seed, and how
 # many have been drawn.
-INTERVAL, DUE, SEED, DRAWN = range(31, 35)
+INTERVAL, DUE, SEED, DRAWN = range(30, 34)
 # On the way to the next accepted point: attempts that failed in a row, decisions that turned at this instant, attempts
 # to hit an event and the step of the next one, and what was natural at the last accepted point.
-FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(35, 40)
+FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(34, 39)
 # Whether decisions found no rest at the last point, and are left as they are for one step.
-RESTLESS = 40
-NUMBERS = 42
+RESTLESS = 39
+NUMBERS = 40
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
 # sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,
 # whether an unknown is one that charges depend on, how the unknowns bend, how often that has changed sign, where a
-# leap has come to, and the noise currents at the last drawing and at the one that is due.
+# leap has come to, the noise currents at the last drawing and at the one that is due, what every unknown may err at
+# least, and the inductances that currents have for themselves.
 (
     X,
     X1,
@@ -55,8 +56,10 @@ NUMBERS = 42
     ANCHOR,
     GRAIN,
     NEXT_GRAIN,
-) = range(20)
-VECTORS = 20
+    FLOOR,
+    INERTIA,
+) = range(22)
+VECTORS = 22
 
 # Vectors of nnz + 1, after those: the matrices of the families that are loaded once, and their sum for this step.
 FIXED_G, FIXED_C, BASE = range(3)

@@ -41,6 +41,8 @@ class Structure:
 
     unknowns: tuple[str, ...]
     nodes: int
+    #: The unknowns that are voltages inside devices.
+    inner_nodes: Integers
     heads: Integers
     table: Integers
     slots: Integers
@@ -180,6 +182,7 @@ class _Builder:
             if node != GROUND:
                 self.index[node] = len(self.index)
         self.nodes = len(self.index)
+        self.inner_nodes: set[int] = set()
         self.branches = {element.name for element in elements if FAMILY_OF[element.family].has_branch}
         self.derived_of: dict[str, int] = {}
         # Ground's index is only known at the end, so -1 stands for it until then.
@@ -187,6 +190,11 @@ class _Builder:
 
     def allocate(self, name: str) -> int:
         return self.index.setdefault(name, len(self.index))
+
+    def inner_node(self, name: str) -> int:
+        index = self.allocate(name)
+        self.inner_nodes.add(index)
+        return index
 
     def node(self, name: str) -> int:
         return self.ground if name == GROUND else self.index[name]
@@ -203,7 +211,8 @@ class _Builder:
     def connect(self, element: Element) -> Record:
         wiring = Wiring(
             node=self.node,
-            internal=lambda name: self.allocate(f"{element.name}:{name}"),
+            internal=lambda name: self.inner_node(f"{element.name}:{name}"),
+            auxiliary=lambda name: self.allocate(f"{element.name}:{name}"),
             branch=lambda: self.allocate(f"i({element.name})"),
             branch_of=lambda source: self.branch_of(element, source),
             derived_of=lambda name: self.derived_of[name],
@@ -271,6 +280,7 @@ def compile_structure(elements: Iterable[Element], nodesets: Mapping[str, float]
     return Structure(
         unknowns=tuple(builder.index),
         nodes=builder.nodes,
+        inner_nodes=np.array(sorted(builder.inner_nodes), dtype=np.int32),
         heads=np.array(heads, dtype=np.int32),
         table=_with_ground(table, n),
         slots=_with_ground(slots, nnz),
