@@ -85,7 +85,8 @@ SOLVED, NOT_SOLVED, SINGULAR = 0, -1, -2
 #: Iterations of an ordinary step, and after a jump, when a junction may have far to go.
 MOST_ITERATIONS, MOST_AFTER_A_JUMP = 16, 100
 
-#: Newton stops where the next step would be below this many tolerances.
+#: Newton stops where the next step would be below this many tolerances, or where steps below one tolerance no longer
+#: shrink: that is rounding.
 NEGLIGIBLE = 0.05
 
 #: A first iteration may be the only one when its step was below this many tolerances.
@@ -257,7 +258,10 @@ def attempt(
                 settled = not curved or (
                     unsettled == 0
                     and (iteration > 0 or largest <= SMALL)
-                    and min(curvature * largest, 1.0) * largest <= NEGLIGIBLE
+                    and (
+                        min(curvature * largest, 1.0) * largest <= NEGLIGIBLE
+                        or (iteration > 1 and 0.5 * before <= largest <= 1.0)
+                    )
                 )
                 if settled:
                     good = (

@@ -69,6 +69,7 @@ from verdad_core.engine.past import (
     PULL,
     Q1,
     REFUSED,
+    REFUSED_FOR,
     RELATIVE,
     RESTARTS,
     RESTLESS,
@@ -141,6 +142,10 @@ FIRST = 0.1
 #: A step after the short one that is no longer than this many of it is accepted: what is known then of its error, one
 #: difference of rates, calls for ever shorter steps where a current begins at zero.
 AGAIN = 4.0
+
+#: An error below so many tolerances, of which shorter steps leave at least this part, is not the step's own: the last
+#: point's voltages were wrong by that much where they are rates of impressed currents.
+INHERITED, STAYS = 10.0, 0.5
 
 #: Attempts in a row that fail before integration starts again; decisions that may turn one after the other at one
 #: instant; attempts to hit an event.
@@ -398,6 +403,13 @@ def _choose(past: Floats) -> None:
 
 
 @kernel
+def _is_inherited(past: Floats) -> bool:
+    """Whether the error of this step is one that shorter steps have not got rid of."""
+    before = past[REFUSED_FOR]
+    return bool(past[FAILURES] >= 2.0 and before > 0.0 and STAYS * before < past[ERROR] <= INHERITED)
+
+
+@kernel
 def _rings(past: Floats, n: int) -> bool:
     """Whether any unknown has swung to and fro from step to step as only the trapezoidal rule makes it."""
     x, x1, new = vector(past, n, X), vector(past, n, X1), vector(past, n, NEW_X)
@@ -496,7 +508,7 @@ def march(
         status, steps = call_attempt(code, circuit, work, past, roles, steps)
         if status != SOLVED:
             past[FAILED] += 1.0
-            past[FAILURES], past[FORCED] = past[FAILURES] + 1.0, 0.0
+            past[FAILURES], past[FORCED], past[REFUSED_FOR] = past[FAILURES] + 1.0, 0.0, 0.0
             past[NATURAL] = 0.125 * (past[NATURAL] if since == 0.0 else step)
             if since > 0.0 and (past[FAILURES] > MOST_FAILURES or step <= 2.0 * _smallest(past)):
                 past[SINCE] = 0.0
@@ -510,8 +522,9 @@ def march(
             status, steps = _leap(circuit, work, past, roles, steps)
             if status != SOLVED:
                 return (NO_SOLUTION if status == SINGULAR else STUCK), steps, saved, rows
-        again = since == 1.0 and step <= AGAIN * past[LAST]
-        if past[ERROR] > 1.0 and step > 2.0 * _smallest(past) and not again:
+        settles = (since == 1.0 and step <= AGAIN * past[LAST]) or _is_inherited(past)
+        if past[ERROR] > 1.0 and step > 2.0 * _smallest(past) and not settles:
+            past[REFUSED_FOR] = past[ERROR]
             past[REFUSED] += 1.0
             past[FAILURES], past[FORCED] = past[FAILURES] + 1.0, 0.0
             past[NATURAL] = step * max(0.1, CAUTION * past[ERROR] ** (-1.0 / 3.0))
@@ -558,9 +571,10 @@ def march(
             past[RESTLESS] = 0.0
             growth = GROWTH / FIRST if since == 1.0 else GROWTH
             longer = step * min(growth, CAUTION * max(past[ERROR], 1e-9) ** (-1.0 / 3.0))
-            longer = max(longer, step) if again else longer
+            longer = max(longer, step) if settles else longer
             past[NATURAL] = max(longer, past[NATURAL]) if truncated and since > 1.0 else longer
         past[FAILURES], past[SAME_INSTANT], past[TRIES], past[FORCED] = 0.0, 0.0, 0.0, 0.0
+        past[REFUSED_FOR] = 0.0
         past[HEALTHY] = past[NATURAL]
         corner = past[AT] == past[CORNER]
         _accept(circuit, work, past)

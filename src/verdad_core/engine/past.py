@@ -26,9 +26,10 @@ INTERVAL, DUE, SEED, DRAWN = range(30, 34)
 # On the way to the next accepted point: attempts that failed in a row, decisions that turned at this instant, attempts
 # to hit an event and the step of the next one, and what was natural at the last accepted point.
 FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(34, 39)
-# Whether decisions found no rest at the last point, and are left as they are for one step.
-RESTLESS = 39
-NUMBERS = 40
+# Whether decisions found no rest at the last point, and are left as they are for one step; the error that the last
+# attempt was refused for.
+RESTLESS, REFUSED_FOR = 39, 40
+NUMBERS = 41
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
 # sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,

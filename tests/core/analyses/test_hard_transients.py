@@ -167,3 +167,52 @@ def test_a_transistor_with_inductive_leads_takes_its_gate_charge(stop: float) ->
         # On: the gate-drain capacitance has turned around by all of the supply.
         assert found.values[0][-1] == pytest.approx((charge - 90e-12 * 25) / 990e-12, rel=0.01)
         assert found.values[1][-1] < 0.1
+
+
+FET = (
+    ".subckt fet d g s\nlg g g1 {lg}\nld d d1 {ld}\nls s s1 {ls}\nm1 d1 g1 s1 m\n.ends\n"
+    ".model m vnmos(vto=3 kp=30 rd=8m rs=2m rg=1.5 cgs=1n cgdmax=1.2n cgdmin=60p a=1 is=1p cjo=800p vj=0.8 mj=0.5 "
+    "bv=60 ibv=1m rb=5m tt=20n)\n"
+)
+LOADS = {
+    "resistor": "r1 vcc d 5\n",
+    "inductor with a diode": "l1 vcc d 10u\nd1 d vcc dd\n.model dd d(is=1n rs=10m cjo=200p tt=10n)\n",
+    "inductor": "l1 vcc d 10u\n",
+}
+
+
+@pytest.mark.parametrize(
+    ("load", "edge"),
+    [
+        ("resistor", "1n"),
+        ("resistor", "10n"),
+        ("inductor with a diode", "1n"),
+        ("inductor with a diode", "10n"),
+        ("inductor", "1n"),
+    ],
+)
+@pytest.mark.parametrize("drive", ["rg gg g 4.7", "rg gg g 0.1"], ids=["4.7 ohms", "0.1 ohms"])
+@pytest.mark.parametrize("leads", [("5n", "2n", "2n"), ("1n", "1n", "1n")], ids=["long leads", "short leads"])
+def test_a_power_transistor_behind_lead_inductances_switches(
+    leads: tuple[str, str, str], edge: str, drive: str, load: str
+) -> None:
+    """As the parts of a maker's model do: nothing but inductors leads to the transistor itself."""
+    lg, ld, ls = leads
+    text = (
+        f"vcc vcc 0 24\nvg gg 0 pulse(0 10 100n {edge} {edge} 1u 2u)\n{drive}\nxf d g 0 fet\n{LOADS[load]}"
+        + FET.format(lg=lg, ld=ld, ls=ls)
+    )
+    found = trace(text, 3.2e-6, ["d", "i(vcc)"])
+    drain, amperes = (np.interp([1.05e-6, 3.05e-6], found.time, values) for values in found.values)
+    on = 1 / (30 * (10 - 3)) + 10e-3
+    if load == "resistor":
+        assert -amperes == pytest.approx([24 / (5 + on)] * 2, rel=0.02)
+        assert drain == pytest.approx([24 * on / (5 + on)] * 2, rel=0.1)
+        off = np.interp(2.0e-6, found.time, found.values[0])
+        assert off == pytest.approx(24.0, rel=0.05)
+    else:
+        # V t / L while it is on, less what has gone into the capacitances of the drain.
+        assert -amperes[0] == pytest.approx(24 / 10e-6 * 0.95e-6, rel=0.05)
+    if load == "inductor":
+        # It turns off into the avalanche of the body diode, which has 60 V.
+        assert 58 < found.values[0].max() < 75
