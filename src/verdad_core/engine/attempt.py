@@ -62,6 +62,7 @@ from verdad_core.engine.past import (
     PULL,
     Q1,
     RELATIVE,
+    RELIEF,
     RULE,
     SINCE,
     SIZE,
@@ -159,7 +160,7 @@ def _discretise(past: Floats, n: int, rule: int) -> float:
 def floor_of(past: Floats, n: int, k: int, a0: float) -> float:
     """What unknown k may err at least: an inductor's current what the least error of its voltage makes in a step."""
     floor, inertia = vector(past, n, FLOOR)[k], vector(past, n, INERTIA)[k]
-    return float(floor + past[VOLTS] / (a0 * inertia)) if inertia > 0.0 else float(floor)
+    return float(past[RELIEF] * (floor + past[VOLTS] / (a0 * inertia) if inertia > 0.0 else floor))
 
 
 @kernel

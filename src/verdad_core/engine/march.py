@@ -71,6 +71,7 @@ from verdad_core.engine.past import (
     REFUSED,
     REFUSED_FOR,
     RELATIVE,
+    RELIEF,
     RESTARTS,
     RESTLESS,
     RINGING,
@@ -147,6 +148,10 @@ AGAIN = 4.0
 #: point's voltages were wrong by that much where they are rates of impressed currents.
 INHERITED, STAYS = 10.0, 0.5
 
+#: Where steps have shrunk to this many of the shortest, integration starts again with steps of so many seconds, errors
+#: being taken as so much smaller, and less so with each point: it is rounding that they show.
+CREEPING, RESUMED, RELIEVED, RELIEF_FADES = 10.0, 1e-11, 1e4, 0.2
+
 #: Attempts in a row that fail before integration starts again; decisions that may turn one after the other at one
 #: instant; attempts to hit an event.
 MOST_FAILURES, MOST_TURNS, MOST_TRIES = 6, 20, 12
@@ -201,7 +206,7 @@ def begin(
         if circuit.rows[e] == circuit.columns[e] and vector(past, n, FLOOR)[circuit.rows[e]] != past[VOLTS]:
             inertia[circuit.rows[e]] = abs(work.c[e])
     copy(work.state, work.good_state, work.states)
-    past[CURVATURE] = 1.0
+    past[CURVATURE] = past[RELIEF] = 1.0
     _remember(circuit, work, past, waves, 0, width, True, delays)
     step, agreed = past[NATURAL] * SHORT * SHORT, False
     for _ in range(MOST_TURNS if conditions else 0):
@@ -403,6 +408,16 @@ def _choose(past: Floats) -> None:
 
 
 @kernel
+def _relieved(past: Floats) -> bool:
+    """Whether steps have shrunk to nothing, once since errors were taken as they are; then integration starts again."""
+    if past[NATURAL] > CREEPING * _smallest(past) or past[RELIEF] > 1.0:
+        return False
+    past[RELIEF], past[NATURAL] = RELIEVED, min(RESUMED, past[CALLER_LONGEST])
+    past[SINCE], past[DAMPING], past[FAILURES], past[REFUSED_FOR] = 0.0, SETTLING, 0.0, 0.0
+    return True
+
+
+@kernel
 def _is_inherited(past: Floats) -> bool:
     """Whether the error of this step is one that shorter steps have not got rid of."""
     before = past[REFUSED_FOR]
@@ -510,6 +525,8 @@ def march(
             past[FAILED] += 1.0
             past[FAILURES], past[FORCED], past[REFUSED_FOR] = past[FAILURES] + 1.0, 0.0, 0.0
             past[NATURAL] = 0.125 * (past[NATURAL] if since == 0.0 else step)
+            if _relieved(past):
+                continue
             if since > 0.0 and (past[FAILURES] > MOST_FAILURES or step <= 2.0 * _smallest(past)):
                 past[SINCE] = 0.0
             if since > 0.0 or (past[FAILURES] <= 2 * MOST_FAILURES and step > 2.0 * _smallest(past)):
@@ -530,7 +547,7 @@ def march(
             past[NATURAL] = step * max(0.1, CAUTION * past[ERROR] ** (-1.0 / 3.0))
             if since == 1.0:
                 past[NATURAL] /= FIRST
-            if past[FAILURES] > MOST_FAILURES:
+            if not _relieved(past) and past[FAILURES] > MOST_FAILURES:
                 past[SINCE] = 0.0
             continue
         turned = watch(circuit, work, vector(past, n, NEW_X), new_far, False)
@@ -574,7 +591,7 @@ def march(
             longer = max(longer, step) if settles else longer
             past[NATURAL] = max(longer, past[NATURAL]) if truncated and since > 1.0 else longer
         past[FAILURES], past[SAME_INSTANT], past[TRIES], past[FORCED] = 0.0, 0.0, 0.0, 0.0
-        past[REFUSED_FOR] = 0.0
+        past[REFUSED_FOR], past[RELIEF] = 0.0, max(RELIEF_FADES * past[RELIEF], 1.0)
         past[HEALTHY] = past[NATURAL]
         corner = past[AT] == past[CORNER]
         _accept(circuit, work, past)

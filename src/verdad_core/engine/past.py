@@ -27,9 +27,9 @@ INTERVAL, DUE, SEED, DRAWN = range(30, 34)
 # to hit an event and the step of the next one, and what was natural at the last accepted point.
 FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(34, 39)
 # Whether decisions found no rest at the last point, and are left as they are for one step; the error that the last
-# attempt was refused for.
-RESTLESS, REFUSED_FOR = 39, 40
-NUMBERS = 41
+# attempt was refused for; how many times the floors of all errors are taken.
+RESTLESS, REFUSED_FOR, RELIEF = 39, 40, 41
+NUMBERS = 42
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
 # sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,

@@ -181,16 +181,8 @@ LOADS = {
 }
 
 
-@pytest.mark.parametrize(
-    ("load", "edge"),
-    [
-        ("resistor", "1n"),
-        ("resistor", "10n"),
-        ("inductor with a diode", "1n"),
-        ("inductor with a diode", "10n"),
-        ("inductor", "1n"),
-    ],
-)
+@pytest.mark.parametrize("load", LOADS)
+@pytest.mark.parametrize("edge", ["1n", "10n"])
 @pytest.mark.parametrize("drive", ["rg gg g 4.7", "rg gg g 0.1"], ids=["4.7 ohms", "0.1 ohms"])
 @pytest.mark.parametrize("leads", [("5n", "2n", "2n"), ("1n", "1n", "1n")], ids=["long leads", "short leads"])
 def test_a_power_transistor_behind_lead_inductances_switches(
