@@ -2,7 +2,7 @@
 
 import pytest
 
-from verdad.api.remembered import Remembered, Runs
+from verdad.api.remembered import PATIENCE, Remembered, Runs
 from verdad_core.errors import ConvergenceError
 
 
@@ -35,3 +35,14 @@ def test_a_later_run_overtakes_one_of_the_same_window_only() -> None:
             other.look(0.9)
         assert runs.done("one") is None
     assert runs.done("two") is None
+
+
+def test_a_run_beyond_all_patience_is_broken_off_and_known_to_be() -> None:
+    """What it has by then is an answer to who waits, and nothing to remember."""
+    with Runs().begun("one") as run:
+        run.look(0.1)
+        assert not run.stopped
+        run.since -= PATIENCE
+        with pytest.raises(ConvergenceError, match="20 % of it done"):
+            run.look(0.2)
+        assert run.stopped

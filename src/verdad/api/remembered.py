@@ -59,6 +59,7 @@ class Run:
         if self.stopped:
             raise ConvergenceError(f"the run was ended: {self.stopped}")
         if time.monotonic() - self.since > PATIENCE:
+            self.stopped = "it took too long"
             raise ConvergenceError(
                 f"the run was ended after {PATIENCE:g} s, with {100 * done:.0f} % of it done",
                 remedy="Shorten it, or allow longer steps.",

@@ -2,31 +2,41 @@
 import type { CheckView } from '@/api/client'
 import { engineering } from '@/format/engineering'
 import { computed } from 'vue'
-import type { Box, Point } from './geometry'
+import { boxOf, type Box, type Point } from './geometry'
 import { markBox, textBox } from './pieces'
 import type { Scene } from './scene'
 
 /** What a circuit does at rest, on its drawing: amperes into pins and watts in parts on demand, and words for what stands out. */
 const props = defineProps<{ scene: Scene; rest: CheckView['at_rest']; show: ReadonlySet<string>; stale: boolean }>()
 
-/** What words must not cover. */
+/** What words must not cover; wires are as thin as they are drawn. */
 const drawn = computed(() => {
-  const { symbols, labels, marks, notes, fixtures } = props.scene
+  const { symbols, labels, marks, notes, fixtures, edge } = props.scene
+  const corners = [{ x: edge.left, y: edge.top }, { x: edge.right, y: edge.top }, { x: edge.right, y: edge.bottom }, { x: edge.left, y: edge.bottom }, { x: edge.left, y: edge.top }]
+  const lines = [corners, ...props.scene.wires.map(({ points }) => points), ...props.scene.fixtureWires.map(({ points }) => points)]
   return [
+    ...lines.flatMap((points) => points.slice(1).map((to, k) => thick(boxOf([points[k] as Point, to]), 1))),
     ...symbols.flatMap((symbol) => [symbol.body, ...symbol.texts.map(({ box }) => box)]), ...labels.map(({ box }) => box), ...marks.map(markBox), ...notes.map(({ box }) => box),
     ...fixtures.flatMap(({ texts }) => texts.map(({ box }) => box)),
   ]
 })
+const thick = (box: Box, by: number): Box => ({ left: box.left - by, right: box.right + by, top: box.top - by, bottom: box.bottom + by })
 type Anchor = 'start' | 'middle' | 'end'
 const cover = (a: Box, b: Box) => Math.max(0, Math.min(a.right, b.right) - Math.max(a.left, b.left)) * Math.max(0, Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top))
-/** The place among several at which words cover the least of what is there. */
-function best(text: string, places: readonly (Point & { anchor: Anchor })[], taken: Box[]) {
-  const tried = places.map((place) => ({ place, box: textBox(text, place.x, place.y, place.anchor, 'note') }))
+/** The place among several at which words cover the least of what is there; `before` is the room of an arrow. */
+function best(text: string, places: readonly (Point & { anchor: Anchor })[], taken: Box[], before = 0) {
+  const tried = places.map((place) => {
+    const box = textBox(text, place.x, place.y, place.anchor, 'note')
+    return { place, box: { ...box, left: box.left - (place.anchor === 'start' ? before : 0), right: box.right + (place.anchor === 'end' ? before : 0) } }
+  })
   const cost = (box: Box) => taken.reduce((sum, other) => sum + cover(box, other), 0)
   const found = tried.reduce((a, b) => (cost(b.box) < cost(a.box) ? b : a))
   taken.push(found.box)
   return found.place
 }
+
+/** Units that the arrow before a current takes. */
+const ARROW = 14
 
 /** Amperes beside pins, and watts at parts. A part with two pins has the same current in both, so it says it once. */
 const said = computed(() => {
@@ -53,10 +63,11 @@ const said = computed(() => {
       if (value === undefined) return []
       const text = engineering(Math.abs(value), 'A', 3)
       const { x, y } = pin
-      const beside = pin.way === 'north' || pin.way === 'south'
-        ? [{ x: x + 11, y: y + (pin.way === 'north' ? 4 : 6), anchor: 'start' as Anchor }, { x: x - 11, y: y + 5, anchor: 'end' as Anchor }, { x: x + 11, y: y + (pin.way === 'north' ? -12 : 20), anchor: 'start' as Anchor }]
-        : [{ x: x + (pin.way === 'east' ? 11 : -11), y: y + 14, anchor: (pin.way === 'east' ? 'start' : 'end') as Anchor }, { x: x + (pin.way === 'east' ? 11 : -11), y: y - 5, anchor: (pin.way === 'east' ? 'start' : 'end') as Anchor }]
-      return [{ key: pin.end, text, inward: value >= 0, way: pin.way, ...best(text, beside, taken) }]
+      const upright = pin.way === 'north' || pin.way === 'south'
+      const heights = pin.way === 'north' ? [4, -12, 20, -26, 34] : pin.way === 'south' ? [6, 20, -8, 34, -22] : [14, -5, 27, -18]
+      const sides = upright ? [11, -11, 24, -24] : pin.way === 'east' ? [11, 24, 40] : [-11, -24, -40]
+      const beside = sides.flatMap((dx) => heights.map((dy) => ({ x: x + dx, y: y + dy, anchor: (dx > 0 ? 'start' : 'end') as Anchor })))
+      return [{ key: pin.end, text, inward: value >= 0, way: pin.way, ...best(text, beside, taken, ARROW) }]
     })
   })
   const watts = props.scene.symbols.flatMap((symbol) => {
