@@ -489,6 +489,8 @@ class _Run:
                 "Give a start with .ic and uic, or expect what follows to be a start from rest.",
                 command.line,
             )
+        if trace.caution is not None:
+            self.warn(trace.caution.message, trace.caution.remedy, command.line)
         self.simulation.stopped = trace.failure
         counts = dataclasses.asdict(trace.counts) if trace.counts else {}
         return Tran(trace.time, dict(zip(names, trace.values, strict=True)), counts)

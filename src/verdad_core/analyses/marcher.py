@@ -70,7 +70,8 @@ class NoiseInTime:
 @dataclass(frozen=True)
 class Counts:
     """What a march has done: accepted steps, Newton iterations, steps refused for their error, steps not solved,
-    decisions turned, times that trapezoidal ringing was damped, restarts after corners, and eliminations replanned.
+    decisions turned, times that trapezoidal ringing was damped, restarts after corners, eliminations replanned, and
+    places where errors were taken lightly because shorter steps showed nothing but rounding.
     """
 
     steps: int
@@ -81,6 +82,7 @@ class Counts:
     ringing: int
     restarts: int
     plans: int
+    reliefs: int
 
 
 def roles(structure: Structure, matrix: ParameterMatrix) -> Integers:
@@ -199,7 +201,7 @@ class Marcher:
 
     @property
     def counts(self) -> Counts:
-        return Counts(*(int(count) for count in self.past[keep.STEPS : keep.PLANS + 1]))
+        return Counts(*(int(count) for count in self.past[keep.STEPS : keep.RELIEFS + 1]))
 
     @property
     def sampled(self) -> Floats:

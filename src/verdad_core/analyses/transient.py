@@ -17,7 +17,7 @@ from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import in_chunks
 from verdad_core.engine.structure import Structure
-from verdad_core.errors import CircuitError, VerdadError
+from verdad_core.errors import CircuitError, Finding, Severity, VerdadError
 
 #: Steps that a run may ask for.
 MAX_STEPS = 100_000_000
@@ -49,6 +49,18 @@ class Trace:
     counts: Counts | None
     #: Whether it began cold because no operating point was found.
     unsettled: bool = False
+
+    @property
+    def caution(self) -> Finding | None:
+        """What must be said where steps shrank so far that nothing but rounding was seen."""
+        if self.counts is None or not self.counts.reliefs:
+            return None
+        return Finding(
+            Severity.WARNING,
+            f"at {self.counts.reliefs} places steps became so short that they showed nothing but rounding; "
+            "the points right after were taken with errors of up to ten thousand times the usual least one",
+            remedy="Capacitance to ground where only inductors lead to a part (picofarads) avoids it.",
+        )
 
 
 @dataclass(frozen=True)

@@ -168,6 +168,7 @@ class Experiment:
                 findings.append(
                     Finding(Severity.WARNING, "no operating point was found, so the run begins with everything at zero")
                 )
+            findings += [trace.caution] if trace.caution else []
             if trace.failure is not None:
                 findings.append(Finding.of(trace.failure))
             axis = Axis("time", SECONDS, trace.time)

@@ -72,6 +72,7 @@ from verdad_core.engine.past import (
     REFUSED_FOR,
     RELATIVE,
     RELIEF,
+    RELIEFS,
     RESTARTS,
     RESTLESS,
     RINGING,
@@ -413,6 +414,7 @@ def _relieved(past: Floats) -> bool:
     if past[NATURAL] > CREEPING * _smallest(past) or past[RELIEF] > 1.0:
         return False
     past[RELIEF], past[NATURAL] = RELIEVED, min(RESUMED, past[CALLER_LONGEST])
+    past[RELIEFS] += 1.0
     past[SINCE], past[DAMPING], past[FAILURES], past[REFUSED_FOR] = 0.0, SETTLING, 0.0, 0.0
     return True
 

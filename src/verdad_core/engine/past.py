@@ -17,19 +17,19 @@ from verdad_core.jit import at, kernel
 # step in which an event was first seen; the next of the times that are asked for; whether recall is needed.
 (RELATIVE, VOLTS, RULE, DAMPING, SINCE, CURVATURE, ERROR, SEEN, SAMPLE) = range(11, 20)
 # What has been counted.
-(STEPS, ITERATIONS, REFUSED, FAILED, TURNED, RINGING, RESTARTS, PLANS) = range(20, 28)
+(STEPS, ITERATIONS, REFUSED, FAILED, TURNED, RINGING, RESTARTS, PLANS, RELIEFS) = range(20, 29)
 # While leaping over a gap between solutions: 1, and the conductance from every node to ANCHOR.
-LEAPING, PULL = 28, 29
+LEAPING, PULL = 29, 30
 # Devices' noise in time: the interval between drawn values (0: no noise), where the next one is due, the seed, and how
 # many have been drawn.
-INTERVAL, DUE, SEED, DRAWN = range(30, 34)
+INTERVAL, DUE, SEED, DRAWN = range(31, 35)
 # On the way to the next accepted point: attempts that failed in a row, decisions that turned at this instant, attempts
 # to hit an event and the step of the next one, and what was natural at the last accepted point.
-FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(34, 39)
+FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(35, 40)
 # Whether decisions found no rest at the last point, and are left as they are for one step; the error that the last
 # attempt was refused for; how many times the floors of all errors are taken.
-RESTLESS, REFUSED_FOR, RELIEF = 39, 40, 41
-NUMBERS = 42
+RESTLESS, REFUSED_FOR, RELIEF = 40, 41, 42
+NUMBERS = 44
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
 # sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,

@@ -1,5 +1,7 @@
 """Circuits that are hard in time run to their end, and do what their designer would expect."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -198,6 +200,8 @@ def test_a_power_transistor_behind_lead_inductances_switches(
     drain, amperes = (np.interp([1.05e-6, 3.05e-6], found.time, values) for values in found.values)
     on = 1 / (30 * (10 - 3)) + 10e-3
     if load == "resistor":
+        # No step shrinks into rounding.
+        assert found.caution is None
         assert -amperes == pytest.approx([24 / (5 + on)] * 2, rel=0.02)
         assert drain == pytest.approx([24 * on / (5 + on)] * 2, rel=0.1)
         off = np.interp(2.0e-6, found.time, found.values[0])
@@ -208,3 +212,13 @@ def test_a_power_transistor_behind_lead_inductances_switches(
     if load == "inductor":
         # It turns off into the avalanche of the body diode, which has 60 V.
         assert 58 < found.values[0].max() < 75
+
+
+def test_errors_that_were_taken_lightly_are_told_of() -> None:
+    found = trace("v1 a 0 sin(0 1 1k)\nr1 a b 1k\nc1 b 0 1u", 1e-3, ["b"])
+    assert found.counts is not None
+    assert found.caution is None
+    relieved = replace(found, counts=replace(found.counts, reliefs=2))
+    assert relieved.caution is not None
+    assert "at 2 places" in relieved.caution.message
+    assert relieved.caution.remedy
