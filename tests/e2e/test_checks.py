@@ -295,6 +295,7 @@ def test_a_card_is_moved_sized_hidden_and_stays_so(sheet: Page) -> None:
 
 def test_the_drawing_fits_the_paper_and_the_window_after_it(sheet: Page) -> None:
     drawing = sheet.get_by_role("application")
+    expect(sheet.locator(".world")).not_to_have_attribute("transform", "translate(0 0) scale(1)")
     before = sheet.locator(".world").get_attribute("transform")
     sheet.evaluate("window.dispatchEvent(new Event('beforeprint'))")
     expect(drawing).to_have_attribute("viewBox", re.compile(r"^-?\d"))

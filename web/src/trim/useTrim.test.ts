@@ -51,6 +51,19 @@ it('overtakes a run that takes long', async () => {
   expect(trim.trouble.value).toBe('')
 })
 
+it('overtakes no run of the newest values, however long it takes', async () => {
+  const open = byHand()
+  const trim = useTrim('b', ref('k'))
+  for (const text of ['1k', '2k', '3k']) trim.turn('R1', text)
+  open[0]?.answer()
+  await vi.advanceTimersByTimeAsync(1000)
+  expect(open[1]?.values).toEqual({ R1: '3k' })
+  expect(open[1]?.signal?.aborted).toBe(false)
+  open[1]?.answer()
+  await settle()
+  expect(trim.answeredFor.value).toEqual({ R1: '3k' })
+})
+
 it('says what is wrong with the newest values, and forgets everything when it returns', async () => {
   asked.mockRejectedValueOnce(new Error('it must be above zero'))
   const trim = useTrim('b', ref('k'))

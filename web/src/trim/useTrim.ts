@@ -15,7 +15,9 @@ export function useTrim(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter
   const busy = ref(false)
   const active = computed(() => Object.keys(values.value).length > 0)
 
+  // Turns are counted: the newest, the one whose answer is on its way, the last whose answer came.
   let wanted = 0
+  let asking = 0
   let answered = 0
   let abort: AbortController | null = null
 
@@ -28,16 +30,16 @@ export function useTrim(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter
     const turned = (wanted += 1)
     if (busy.value) {
       // What takes longer than this is not waited for.
-      setTimeout(() => turned === wanted && answered < turned - 1 && abort?.abort(), LONG)
+      setTimeout(() => turned === wanted && asking < wanted && abort?.abort(), LONG)
       return
     }
     busy.value = true
     try {
       while (answered < wanted && active.value) {
-        const now = wanted
+        asking = wanted
         abort = new AbortController()
-        await answer(now, abort.signal)
-        answered = now
+        await answer(asking, abort.signal)
+        answered = asking
       }
     } finally {
       busy.value = false
