@@ -53,6 +53,11 @@ def middle(where: Locator) -> tuple[float, float]:
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
+def saved(page: Page) -> None:
+    """Wait until every edit is saved: who leaves before is asked, and loses it if they insist."""
+    expect(page.locator("[data-saving=false]")).to_be_visible()
+
+
 def pasted(page: Page, title: str, text: str) -> None:
     """Paste a netlist and have it drawn."""
     page.get_by_role("button", name="Paste", exact=True).click()
@@ -64,10 +69,6 @@ def pasted(page: Page, title: str, text: str) -> None:
     expect(page.get_by_label("Netlist", exact=True)).to_have_value(text)
     page.get_by_role("button", name="Draw it").click()
     # What was not taken over is told first.
-    look = page.get_by_role("button", name="Look at it")
-    expect(look.or_(page.get_by_role("heading", name=title)).first).to_be_visible()
-    page.wait_for_timeout(300)
-    if look.is_visible():
-        look.click()
+    page.get_by_role("button", name="Look at it").click()
     expect(page.get_by_role("heading", name=title)).to_be_visible()
     expect(page.locator(".v-overlay__scrim")).to_have_count(0)

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.acting import chosen, middle, paper, pasted, typed
+from tests.e2e.acting import chosen, middle, paper, pasted, saved, typed
 
 LOW = "vin in 0 dc 0 ac 1\nr1 in out 1k\nc1 out 0 {c}\nrbig out 0 1g\n.ac dec 50 1 1meg\n"
 HIGH = "vin in 0 dc 0 ac 1\nc1 in out {c}\nr1 out 0 1k\n.ac dec 50 1 10meg\n"
@@ -140,6 +140,7 @@ def test_expressions_panes_and_shapes_at_full_size(sheet: Page) -> None:
     sheet.get_by_role("button", name="Nyquist").click()
     expect(sheet.get_by_label("Curve 1", exact=True)).to_have_value("response")
     expect(sheet.locator(".evidence .minus-one").first).to_be_attached()
+    saved(sheet)
     sheet.reload()
     sheet.get_by_role("button", name="Frequency response at full size").click()
     expect(sheet.get_by_role("button", name="Nyquist")).to_have_attribute("aria-pressed", "true")
@@ -271,7 +272,7 @@ def test_a_card_is_moved_sized_hidden_and_stays_so(sheet: Page) -> None:
     sheet.mouse.move(x - 500, y + 380, steps=6)
     sheet.mouse.up()
     expect(sheet.locator(".movable.floats")).to_be_visible()
-    expect(sheet.locator("[data-saving=false]")).to_be_visible()
+    saved(sheet)
     sheet.reload()
     moved = sheet.locator(".movable.floats")
     expect(moved).to_be_visible()

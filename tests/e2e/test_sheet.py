@@ -9,13 +9,13 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.core.circuits import EVERYTHING
-from tests.e2e.acting import chosen, draw_wire, paper, press, typed
+from tests.e2e.acting import chosen, draw_wire, paper, press, saved, typed
 from tests.e2e.netlists import CONVERTER, SIXTY_PARTS, SWAPPED
 
 
 def nets(page: Page) -> dict[str, str]:
     """The net of each pin on the sheet's first circuit, as the service has it."""
-    expect(page.locator("[data-saving=false]")).to_be_visible()
+    saved(page)
     address = re.sub(r"/sheet.*", "", page.url).replace("/boards/", "/api/boards/")
     found: dict[str, str] = {}
     for circuit in page.request.get(address).json()["board"]["circuits"]:
@@ -246,7 +246,7 @@ def in_two_windows(page: Page, change: Callable[[Page, str], None]) -> Page:
     expect(other.locator("[data-symbol]").first).to_be_visible()
     change(page, "66n")
     expect(page.get_by_role("button", name="C1, 66n")).to_be_visible()
-    expect(page.locator("[data-saving=false]")).to_be_visible()
+    saved(page)
     change(other, "10n")
     return other
 
@@ -262,6 +262,7 @@ def test_two_windows_ask_before_one_overwrites_the_other(sheet: Page) -> None:
     other.get_by_role("button", name="Put mine on top").click()
     expect(other.get_by_role("button", name="C1, 10n")).to_be_visible()
     expect(other.get_by_text("changed in another window")).to_have_count(0)
+    saved(other)
     sheet.reload()
     expect(sheet.get_by_role("button", name="C1, 10n")).to_be_visible()
 
@@ -335,7 +336,7 @@ def test_a_generic_part_is_set_in_the_margin(blank: Page) -> None:
     blank.get_by_label("gbw of U1").fill("8M")
     blank.get_by_label("gbw of U1").press("Tab")
     expect(blank.get_by_role("alert")).to_have_count(0)
-    expect(blank.locator("[data-saving=false]")).to_be_visible()
+    saved(blank)
     blank.reload()
     box = blank.locator("[data-symbol=U1] .filled").bounding_box()
     assert box is not None
