@@ -35,6 +35,7 @@ LAYERS: tuple[tuple[str, ...], ...] = (
     ("verdad_core.engine",),
     ("verdad_core.netlist",),
     ("verdad_core.devices",),
+    ("verdad_core.words",),
     ("verdad_core.jit", "verdad_core.units", "verdad_core.arrays"),
     ("verdad_core.errors",),
 )

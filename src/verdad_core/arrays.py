@@ -12,3 +12,7 @@ Complexes = NDArray[np.complex128]
 Integers = NDArray[np.int32]
 #: Real or complex.
 Values = NDArray[Any]
+#: Addresses of kernels.
+Addresses = NDArray[np.int64]
+#: A table of words (words.py).
+Packed = NDArray[np.int64]

@@ -34,7 +34,11 @@ _KERNEL_FOLDERS = ("devices", "engine", "analyses")
 
 def _fingerprint() -> str:
     digest = hashlib.sha256()
-    sources = [Path(__file__), *(path for name in _KERNEL_FOLDERS for path in (_PACKAGE / name).glob("**/*.py"))]
+    sources = [
+        Path(__file__),
+        _PACKAGE / "words.py",
+        *(path for name in _KERNEL_FOLDERS for path in (_PACKAGE / name).glob("**/*.py")),
+    ]
     for source in sorted(sources):
         digest.update(source.relative_to(_PACKAGE).as_posix().encode())
         digest.update(source.read_bytes())

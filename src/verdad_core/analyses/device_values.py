@@ -11,10 +11,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from verdad_core.analyses.operating_point import OperatingPoint
-from verdad_core.arrays import Floats, Integers
+from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF, Control, Element
 from verdad_core.devices.base import CHARGES, STATE, call_load
-from verdad_core.engine.circuit import Arrays, Matrix, bare, fill, room, workspace
+from verdad_core.engine.circuit import bare, fill, matrix_in, room, workspace
 from verdad_core.engine.load import KERNELS, LOAD
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import linearise_row
@@ -64,10 +64,10 @@ class DeviceValues:
 
 @entry
 def _load_one(
-    arrays: Arrays, matrix: Matrix, memory: Floats, values: Floats, states: Floats, family: int, head: Integers,
+    arrays: Packed, matrix_: Packed, memory: Floats, values: Floats, states: Floats, family: int, head: Integers,
     f: Floats, g: Floats, c: Floats,
 ) -> None:  # fmt: skip
-    circuit, work = bare(arrays), workspace(arrays, memory)
+    circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     x = pointer(values)
     linearise_row(circuit, work, matrix, 0, x, pointer(states))
     fill(work.f, circuit.n + 1, 0.0)
@@ -101,7 +101,7 @@ def device_values(point: OperatingPoint, name: str, row: int = 0) -> DeviceValue
     f, g, c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
     number = [each.name for each in FAMILIES].index(element.family)
     _load_one(
-        circuit, alone.matrix.arrays, room(circuit.sizes), alone.values[0], alone.states[0], number,
+        circuit, alone.matrix.words, room(circuit), alone.values[0], alone.states[0], number,
         own.head_of[name], f, g, c,
     )  # fmt: skip
     outer = [own.index(pin) for pin in pins]

@@ -128,8 +128,8 @@ class Marcher:
     ) -> None:  # fmt: skip
         self.structure = structure
         self.circuit = structure.circuit
-        self.memory = room(self.circuit.sizes)
-        self.past = keep.past_room(self.circuit.sizes)
+        self.memory = room(self.circuit)
+        self.past = keep.past_room(self.circuit)
         self.width = WAVE + structure.waves
         self.waves = np.zeros((_WAVE_ROWS if structure.waves else 2) * self.width)
         self.rows = 1 if structure.waves else 0
@@ -151,7 +151,7 @@ class Marcher:
             past[keep.INTERVAL], past[keep.SEED] = noise.interval, noise.seed + row
             self.grain = grain_room(len(structure.noise), noise.interval, until)
         status, self.plan = marching.begin(
-            self.circuit, matrix.arrays, row, self.memory, past, self.roles, x0, state, conditions, self.waves,
+            self.circuit, matrix.words, row, self.memory, past, self.roles, x0, state, conditions, self.waves,
             self.width, self.arrivals,
         )  # fmt: skip
         if status != SOLVED:
@@ -192,7 +192,9 @@ class Marcher:
 
     def restore(self, kept: tuple[Any, ...]) -> None:
         """Back to a snapshot."""
-        self.memory, self.past, self.waves, self.arrivals, self.grain = (array.copy() for array in kept[:5])
+        # The working arrays know where they lie.
+        self.memory[:] = kept[0]
+        self.past, self.waves, self.arrivals, self.grain = (array.copy() for array in kept[1:5])
         self.plan, self.rows = kept[5:]
 
     def restart(self, natural: float) -> None:

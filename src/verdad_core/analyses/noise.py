@@ -16,14 +16,15 @@ import numpy as np
 from verdad_core.analyses.operating_point import OperatingPoint, operating_point
 from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import output_indices
-from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF
-from verdad_core.engine.circuit import Arrays, Matrix, bare, room, workspace
-from verdad_core.engine.lanes import LANES
-from verdad_core.engine.load import has_phasors, noise_densities
+from verdad_core.engine.circuit import bare, matrix_in, room, workspace
+from verdad_core.engine.lanes import LANES, WIDE
+from verdad_core.engine.load import noise_densities
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.response import (
-    block_for,
+    block_in,
+    block_room,
     no_factors,
     order,
     set_frequencies,
@@ -88,16 +89,16 @@ def integrate(frequency: Floats, density: Floats, low: float | None = None, high
 
 @entry
 def _noise_rows(
-    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
+    arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
     paths: Integers, frequency: Floats, plus: Integers, minus: Integers, drive: Floats, groups: Integers,
-    total: Floats, contributions: Floats, gain: Complexes,
+    block_: Floats, total: Floats, contributions: Floats, gain: Complexes,
 ) -> None:  # fmt: skip
     """Rows start..stop-1. `drive` [n + 1] is the input's right-hand side; groups [mechanisms] may be empty."""
-    circuit, work = bare(arrays), workspace(arrays, memory)
-    block, a = block_for(circuit), no_factors()
-    mechanisms, nothing = len(arrays.noise), np.zeros(circuit.n + 1)
+    circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
+    block, a = block_in(block_), no_factors()
+    mechanisms, nothing = circuit.mechanisms, np.zeros(circuit.n + 1)
     # Where lines are, the densities of each lane by themselves.
-    apart = 3 * mechanisms if has_phasors(circuit) else 0
+    apart = 3 * mechanisms if circuit.phasors > 0 else 0
     densities, sums = np.zeros(3 * mechanisms + (LANES - 1) * apart), np.zeros(LANES)
     for row in range(start, stop):
         if paths[row] < 0:
@@ -114,12 +115,12 @@ def _noise_rows(
             set_frequencies(circuit, work, block, frequency, first)
             for w in range(LANES if apart > 0 else 0):
                 noise_densities(circuit, work, x, block.omega[w], at(pointer(densities), w * apart))
-            set_right(block, drive, nothing)
+            set_right(circuit, block, pointer(drive), pointer(nothing))
             solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
                 break
             for o in range(len(plus)):
-                p, m = block.x[plus[o]], block.x[minus[o]]
+                p, m = at(block.x, WIDE * plus[o]), at(block.x, WIDE * minus[o])
                 for w in range(count):
                     gain[row, o, first + w] = complex(p[w] - m[w], p[LANES + w] - m[LANES + w])
             for o in range(len(plus)):
@@ -134,7 +135,7 @@ def _noise_rows(
                     white, flicker, exponent = densities[3 * k], densities[3 * k + 1], densities[3 * k + 2]
                     if white == 0.0 and flicker == 0.0 and apart == 0:
                         continue
-                    p, m = block.x[arrays.noise[k, 0]], block.x[arrays.noise[k, 1]]
+                    p, m = at(block.x, WIDE * circuit.noise[2 * k]), at(block.x, WIDE * circuit.noise[2 * k + 1])
                     for w in range(count):
                         re, im = p[w] - m[w], p[LANES + w] - m[LANES + w]
                         density = densities[3 * k + w * apart]
@@ -195,11 +196,11 @@ def noise_at(
     shape = (rows, len(outputs), len(frequency))
     total, gain = np.full(shape, np.nan), np.full(shape, np.nan, dtype=np.complex128)
     contributions = np.full((rows, len(outputs), len(contributors), len(frequency)), np.nan)
-    circuit, values = structure.circuit, point.matrix.arrays
+    circuit, values = structure.circuit, point.matrix.words
 
     def work(start: int, stop: int) -> None:
-        _noise_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths,
-                    frequency, plus, minus, drive, groups, total, contributions, gain)  # fmt: skip
+        _noise_rows(circuit, values, room(circuit), start, stop, point.values, point.states, point.paths,
+                    frequency, plus, minus, drive, groups, block_room(circuit), total, contributions, gain)  # fmt: skip
 
     in_chunks(rows, work, threads)
     return NoiseResult(point, frequency, total, contributors, contributions, gain if source else None)

@@ -8,10 +8,10 @@ from enum import IntEnum
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Integers
+from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.devices.base import TIME
 from verdad_core.engine import newton
-from verdad_core.engine.circuit import Arrays, Matrix, bare, copy, room, workspace
+from verdad_core.engine.circuit import bare, copy, matrix_in, room, workspace
 from verdad_core.engine.load import update_devices
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import CHUNK, fill_row, first_plan, in_chunks
@@ -100,7 +100,7 @@ def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -
 
 @entry
 def _solve_rows(
-    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, chain: int, time: float, hold: Floats,
+    arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, chain: int, time: float, hold: Floats,
     nominal: Floats, states: Floats, x: Floats, paths: Integers, changes: Floats,
 ) -> None:  # fmt: skip
     """Rows start..stop-1; x [S, n + 1], states [S, states], paths [S] and changes [S, n] are written.
@@ -108,14 +108,13 @@ def _solve_rows(
     Every row starts from the nominal solution, so that it does not depend on the rows before it; but within a chain
     of `chain` rows each starts from the one before it. `nominal` [n + 1 + states] is room for that solution.
     """
-    circuit, work = bare(arrays), workspace(arrays, memory)
+    circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     n, kept = circuit.n, work.states
     work.options[TIME] = time
     copy(pointer(hold), work.hold, circuit.nodes)
     nominal_x = pointer(nominal)
     nominal_state = at(nominal_x, n + 1)
-    for k in range(len(matrix.nominal)):
-        work.parameters[k] = matrix.nominal[k]
+    copy(matrix.nominal, work.parameters, matrix.parameters)
     update_devices(circuit, work)
     steps = first_plan(circuit, work, nominal_x)
     path, warm = newton.FAILED, False
@@ -160,14 +159,14 @@ def operating_point(
     n, rows = structure.size, matrix.rows
     x, changes, states = np.zeros((rows, n + 1)), np.zeros((rows, n)), np.zeros((rows, structure.states))
     paths = np.full(rows, newton.FAILED, dtype=np.int32)
-    circuit, arrays = structure.circuit, matrix.arrays
+    circuit, words = structure.circuit, matrix.words
     held = np.full(n + 1, np.nan)
     for node, volts in (hold or {}).items():
         held[structure.index(node)] = volts
 
     def work(start: int, stop: int) -> None:
-        memory, nominal = room(circuit.sizes), np.zeros(n + 1 + structure.states)
-        _solve_rows(circuit, arrays, memory, start, stop, chain, time, held, nominal, states, x, paths, changes)
+        memory, nominal = room(circuit), np.zeros(n + 1 + structure.states)
+        _solve_rows(circuit, words, memory, start, stop, chain, time, held, nominal, states, x, paths, changes)
 
     in_chunks(rows, work, threads, chain * max(1, CHUNK // chain))
     return OperatingPoint(structure, matrix, x, paths, states, changes)

@@ -17,9 +17,9 @@ import numpy as np
 
 from verdad_core.analyses.periodic import SteadyState
 from verdad_core.analyses.small_signal import output_indices
-from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices.base import CHARGES, MARCHING, TIME
-from verdad_core.engine.circuit import Arrays, Matrix, bare, copy, reset, room, workspace
+from verdad_core.engine.circuit import bare, copy, matrix_in, reset, room, workspace
 from verdad_core.engine.load import load_all, update_devices
 from verdad_core.engine.march import watch
 from verdad_core.engine.rows import MOST_LOADS, fill_row
@@ -53,11 +53,11 @@ class PeriodicResponse:
 
 @entry
 def _along(
-    arrays: Arrays, matrix: Matrix, row: int, memory: Floats, time: Floats, points: Floats, states: Floats,
+    arrays: Packed, matrix_: Packed, row: int, memory: Floats, time: Floats, points: Floats, states: Floats,
     f: Floats, g: Floats, c: Floats, far: Floats,
 ) -> None:  # fmt: skip
     """F [T, n + 1], g and c [T, nnz + 1], and how far decisions are from turning [T, states], along a period."""
-    circuit, work = bare(arrays), workspace(arrays, memory)
+    circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     fill_row(matrix, row, work.parameters)
     update_devices(circuit, work)
     n, nnz, kept = circuit.n, circuit.nnz, work.states
@@ -86,7 +86,7 @@ class _Linearised:
         f, self.far = np.zeros((count, n + 1)), np.zeros((count, max(structure.states, 1)))
         g, c = np.zeros((count, nnz + 1)), np.zeros((count, nnz + 1))
         _along(
-            circuit, steady.matrix.arrays, steady.row, room(circuit.sizes), time, points, states, f, g, c, self.far
+            circuit, steady.matrix.words, steady.row, room(circuit), time, points, states, f, g, c, self.far
         )  # fmt: skip
         self.rates = -f[:, :n]
         self.g, self.c = np.zeros((count, n, n)), np.zeros((count, n, n))

@@ -17,15 +17,16 @@ import numpy as np
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import output_indices
-from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices.base import CHARGES, HEAD, call_drive, call_load, call_phasor, call_update
-from verdad_core.engine.circuit import Arrays, Circuit, Matrix, Work, bare, copy, fill, room, workspace
-from verdad_core.engine.lanes import LANES, factor_lanes, solve_transposed_lanes
+from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, room, workspace
+from verdad_core.engine.lanes import LANES, WIDE, factor_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, solve_transposed
 from verdad_core.engine.load import DRIVE, KERNELS, LOAD, PHASOR, PLAN, UPDATE, drive
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.response import (
-    block_for,
+    block_in,
+    block_room,
     no_factors,
     order,
     set_frequencies,
@@ -34,15 +35,13 @@ from verdad_core.engine.response import (
     solve_block,
 )
 from verdad_core.engine.rows import in_chunks, linearise_row
-from verdad_core.engine.sites import BareSites, Sites, bare_sites
+from verdad_core.engine.sites import Sites, sites_in
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import CircuitError
 from verdad_core.jit import at, entry, kernel, pointer
 
 #: Steps of the central differences: relative to a parameter, and for a voltage or current.
 STEP, STEP_OF_UNKNOWN = 3e-6, 2e-6
-
-WIDE = 2 * LANES
 
 
 @dataclass(frozen=True)
@@ -79,7 +78,7 @@ def _place(result: DcSensitivityResult | AcSensitivityResult, key: tuple[str, st
 
 
 @kernel
-def _reload(circuit: Circuit, work: Work, sites: BareSites, first: int, last: int, x: Floats) -> None:
+def _reload(circuit: Circuit, work: Work, sites: Sites, first: int, last: int, x: Floats) -> None:
     """The equations of devices device_of[first:last] alone, added to work's f, g and c."""
     for k in range(first, last):
         device = sites.device_of[k]
@@ -91,7 +90,7 @@ def _reload(circuit: Circuit, work: Work, sites: BareSites, first: int, last: in
 
 
 @kernel
-def _update(circuit: Circuit, work: Work, sites: BareSites, k: int) -> None:
+def _update(circuit: Circuit, work: Work, sites: Sites, k: int) -> None:
     """What the devices of parameter k derive from the parameters as they are."""
     for j in range(sites.devices[k], sites.devices[k + 1]):
         device = sites.device_of[j]
@@ -101,7 +100,7 @@ def _update(circuit: Circuit, work: Work, sites: BareSites, k: int) -> None:
 
 @kernel
 def _differentiate(
-    circuit: Circuit, work: Work, sites: BareSites, wanted: Integers, x: Floats, jacobians: bool, f: Floats, g: Floats,
+    circuit: Circuit, work: Work, sites: Sites, wanted: Integers, x: Floats, jacobians: bool, f: Floats, g: Floats,
     c: Floats,
 ) -> None:  # fmt: skip
     """∂f/∂p [rows_of] of wanted parameters at the solution x, and with `jacobians` ∂g/∂p and ∂c/∂p [entries_of]."""
@@ -137,7 +136,7 @@ def _differentiate(
 
 
 @kernel
-def _bend(circuit: Circuit, work: Work, sites: BareSites, x: Floats, g: Floats, c: Floats) -> None:
+def _bend(circuit: Circuit, work: Work, sites: Sites, x: Floats, g: Floats, c: Floats) -> None:
     """∂g/∂x and ∂c/∂x [bend_entries_of] of every device to each of its unknowns."""
     for b in range(sites.bend_count):
         device, unknown = sites.bends[2 * b], sites.bends[2 * b + 1]
@@ -162,13 +161,14 @@ def _bend(circuit: Circuit, work: Work, sites: BareSites, x: Floats, g: Floats, 
 
 @entry
 def _dc_rows(
-    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
-    paths: Integers, plus: Integers, minus: Integers, lists: Sites, wanted: Integers, out: Floats,
+    arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
+    paths: Integers, plus: Integers, minus: Integers, lists: Packed, wanted: Integers, out: Floats,
 ) -> None:  # fmt: skip
-    circuit, work, sites = bare(arrays), workspace(arrays, memory), bare_sites(lists)
+    circuit, work = bare(arrays), workspace(arrays, memory)
+    matrix, sites = matrix_in(matrix_), sites_in(lists)
     n, nnz = circuit.n, circuit.nnz
     right, y = np.zeros(n), np.zeros((len(plus), n + 1))
-    f, g, c, jacobians = np.zeros(len(lists.rows_of)), np.zeros(1), np.zeros(1), False
+    f, g, c, jacobians = np.zeros(sites.rows[sites.parameters]), np.zeros(1), np.zeros(1), False
     for row in range(start, stop):
         if paths[row] < 0:
             continue
@@ -184,11 +184,11 @@ def _dc_rows(
         a = np.zeros(steps[STORAGE])
         for e in range(nnz):
             a[e] = work.g[e]
-        factor(steps, a)
+        factor(pointer(steps), pointer(a))
         for o in range(len(plus)):
             for i in range(n):
                 right[i] = (1.0 if i == plus[o] else 0.0) - (1.0 if i == minus[o] else 0.0)
-            solve_transposed(steps, a, pointer(right), pointer(y[o]))
+            solve_transposed(pointer(steps), pointer(a), pointer(right), pointer(y[o]))
             y[o, n] = 0.0
         work.options[CHARGES] = 0.0
         _differentiate(circuit, work, sites, pointer(wanted), x, jacobians, pointer(f), pointer(g), pointer(c))
@@ -203,7 +203,7 @@ def _dc_rows(
 
 
 @kernel
-def _drive_change(circuit: Circuit, work: Work, sites: BareSites, k: int, re: Floats, im: Floats) -> None:
+def _drive_change(circuit: Circuit, work: Work, sites: Sites, k: int, re: Floats, im: Floats) -> None:
     """∂B/∂p of parameter k, added to re and im [n + 1]."""
     column = sites.columns[k]
     device = sites.device_of[sites.devices[k]]
@@ -227,7 +227,7 @@ def _drive_change(circuit: Circuit, work: Work, sites: BareSites, k: int, re: Fl
 
 @kernel
 def _phasor_change(
-    circuit: Circuit, work: Work, sites: BareSites, k: int, omega: Floats, y: Floats, x: Floats, sums: Floats
+    circuit: Circuit, work: Work, sites: Sites, k: int, omega: Floats, y: Floats, x: Floats, sums: Floats
 ) -> None:
     """Adds Yᵀ ∂P/∂p X of parameter k to `sums` [2 LANES], y and x [n + 1, 2 LANES]."""
     column, nnz = sites.columns[k], circuit.nnz
@@ -254,7 +254,7 @@ def _phasor_change(
                 for j in range(sites.entries[k], sites.entries[k + 1]):
                     e = sites.entries_of[j]
                     if re[e] != 0.0 or im[e] != 0.0:
-                        yr, xc = y[circuit.rows[e]], x[circuit.columns[e]]
+                        yr, xc = at(y, WIDE * circuit.rows[e]), at(x, WIDE * circuit.columns[e])
                         product = complex(yr[w], yr[LANES + w]) * complex(xc[w], xc[LANES + w])
                         change = product * complex(re[e], im[e]) * sign
                         sums[w] += change.real
@@ -333,18 +333,21 @@ def _drive_sum(n: int, y: Floats, change: Floats, w: int) -> complex:
 
 @entry
 def _ac_rows(
-    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
-    paths: Integers, frequency: Floats, plus: Integers, minus: Integers, lists: Sites, wanted: Integers, out: Complexes,
+    arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
+    paths: Integers, frequency: Floats, plus: Integers, minus: Integers, lists: Packed, wanted: Integers,
+    block_: Floats, out: Complexes,
 ) -> None:  # fmt: skip
-    circuit, work, sites = bare(arrays), workspace(arrays, memory), bare_sites(lists)
+    circuit, work = bare(arrays), workspace(arrays, memory)
+    matrix, sites = matrix_in(matrix_), sites_in(lists)
     n, nnz = circuit.n, circuit.nnz
-    block, a = block_for(circuit), no_factors()
+    entries, bent = sites.entries[sites.parameters], sites.bend_entries[sites.bend_count]
+    block, a = block_in(block_), no_factors()
     own, changes = np.zeros((2, n + 1)), np.zeros((sites.drive_count, 2, n + 1))
     forward, z, turned = np.zeros((n + 1, WIDE)), np.zeros((nnz, WIDE)), np.zeros((nnz, WIDE))
     slope, moved, sums = np.zeros((n, WIDE)), np.zeros((n + 1, WIDE)), np.zeros(WIDE)
-    f, g, c = np.zeros(len(lists.rows_of)), np.zeros(len(lists.entries_of)), np.zeros(len(lists.entries_of))
+    f, g, c = np.zeros(sites.rows[sites.parameters]), np.zeros(entries), np.zeros(entries)
     jacobians = True
-    bend_g, bend_c = np.zeros(len(lists.bend_entries_of)), np.zeros(len(lists.bend_entries_of))
+    bend_g, bend_c = np.zeros(bent), np.zeros(bent)
     acts = np.zeros(sites.parameters, np.int32)
     here, base_g, base_c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
     for row in range(start, stop):
@@ -382,31 +385,31 @@ def _ac_rows(
         if steps[0] < 0 or rest[0] < 0:
             _no_answer(out, row, 0)
             continue
-        still = np.zeros((rest[STORAGE], WIDE))
+        still = np.zeros(rest[STORAGE] * WIDE)
         for e in range(nnz):
             for w in range(LANES):
-                still[e, w] = base_g[e]
-        factor_lanes(rest, still)
+                still[WIDE * e + w] = base_g[e]
+        factor_lanes(pointer(rest), pointer(still))
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)
             set_frequencies(circuit, work, block, frequency, first)
-            set_right(block, own[0], own[1])
+            set_right(circuit, block, pointer(own[0]), pointer(own[1]))
             solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
                 _no_answer(out, row, first)
                 break
-            copy(pointer(block.x), pointer(forward), (n + 1) * WIDE)
+            copy(block.x, pointer(forward), (n + 1) * WIDE)
             for o in range(len(plus)):
                 solve_adjoint(circuit, block, steps, a, plus[o], minus[o])
                 y = block.x
-                _multiply(circuit, pointer(y), pointer(forward), pointer(block.omega), pointer(z), pointer(turned))
+                _multiply(circuit, y, pointer(forward), block.omega, pointer(z), pointer(turned))
                 fill(pointer(slope), n * WIDE, 0.0)
                 for b in range(sites.bend_count):
                     _weigh(
                         sites.bend_entries_of, sites.bend_entries[b], sites.bend_entries[b + 1], pointer(bend_g),
                         pointer(bend_c), pointer(z), pointer(turned), at(pointer(slope), WIDE * sites.bends[2 * b + 1]),
                     )  # fmt: skip
-                solve_transposed_lanes(rest, still, slope, moved)
+                solve_transposed_lanes(pointer(rest), pointer(still), pointer(slope), pointer(moved))
                 for k in range(sites.parameters):
                     if acts[k] == 0:
                         continue
@@ -416,7 +419,7 @@ def _ac_rows(
                         pointer(turned), pointer(sums),
                     )  # fmt: skip
                     if sites.phasors[k] != 0:
-                        _phasor_change(circuit, work, sites, k, block.omega, y, forward, sums)
+                        _phasor_change(circuit, work, sites, k, block.omega, y, pointer(forward), sums)
                     _follow_bias(
                         sites.rows_of, sites.rows[k], sites.rows[k + 1], pointer(f), pointer(moved), pointer(sums)
                     )
@@ -425,7 +428,7 @@ def _ac_rows(
                 for d in range(sites.drive_count):
                     place = wanted[sites.drives[d]]
                     for w in range(count if place >= 0 else 0):
-                        out[row, o, place, first + w] += _drive_sum(n, pointer(y), pointer(changes[d]), w)
+                        out[row, o, place, first + w] += _drive_sum(n, y, pointer(changes[d]), w)
 
 
 Keys = Sequence[tuple[str, str]]
@@ -457,13 +460,13 @@ def dc_sensitivity(
     point = operating_point(structure, matrix, threads)
     plus, minus = output_indices(structure, outputs)
     keys, wanted = _selected(structure, parameters)
-    lists, circuit, values = structure.sites.lists, structure.circuit, point.matrix.arrays
+    lists, circuit, values = structure.sites.words, structure.circuit, point.matrix.words
     wanted = np.where(structure.sites.dynamic, np.int32(-1), wanted)
     out = np.zeros((len(point.values), len(outputs), len(keys)))
     out[point.paths < 0] = np.nan
 
     def work(start: int, stop: int) -> None:
-        _dc_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths, plus,
+        _dc_rows(circuit, values, room(circuit), start, stop, point.values, point.states, point.paths, plus,
                  minus, lists, wanted, out)  # fmt: skip
 
     in_chunks(len(point.values), work, threads)
@@ -482,15 +485,15 @@ def ac_sensitivity(
     point = operating_point(structure, matrix, threads)
     plus, minus = output_indices(structure, outputs)
     keys, wanted = _selected(structure, parameters)
-    lists, circuit, values = structure.sites.lists, structure.circuit, point.matrix.arrays
+    lists, circuit, values = structure.sites.words, structure.circuit, point.matrix.words
     frequency = np.ascontiguousarray(frequency, float)
     # Zeros that nothing is written to take no memory.
     out = np.zeros((len(point.values), len(outputs), len(keys), len(frequency)), dtype=np.complex128)
     out[point.paths < 0] = np.nan
 
     def work(start: int, stop: int) -> None:
-        _ac_rows(circuit, values, room(circuit.sizes), start, stop, point.values, point.states, point.paths,
-                 frequency, plus, minus, lists, wanted, out)  # fmt: skip
+        _ac_rows(circuit, values, room(circuit), start, stop, point.values, point.states, point.paths,
+                 frequency, plus, minus, lists, wanted, block_room(circuit), out)  # fmt: skip
 
     in_chunks(len(point.values), work, threads)
     return AcSensitivityResult(point, frequency, keys, out)

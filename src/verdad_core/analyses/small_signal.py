@@ -7,12 +7,13 @@ from collections.abc import Sequence
 import numpy as np
 
 from verdad_core.analyses.operating_point import OperatingPoint
-from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.engine.circuit import Arrays, Matrix, bare, room, workspace
-from verdad_core.engine.lanes import LANES
+from verdad_core.arrays import Complexes, Floats, Integers, Packed
+from verdad_core.engine.circuit import bare, matrix_in, room, workspace
+from verdad_core.engine.lanes import LANES, WIDE
 from verdad_core.engine.load import drive
 from verdad_core.engine.response import (
-    block_for,
+    block_in,
+    block_room,
     no_factors,
     order,
     set_frequencies,
@@ -34,10 +35,10 @@ def output_indices(structure: Structure, outputs: Sequence[tuple[str, str]]) -> 
 
 @entry
 def _linearise_rows(
-    arrays: Arrays, matrix: Matrix, memory: Floats, points: Floats, states: Floats, start: int, stop: int,
+    arrays: Packed, matrix_: Packed, memory: Floats, points: Floats, states: Floats, start: int, stop: int,
     g: Floats, c: Floats,
 ) -> None:  # fmt: skip
-    circuit, work = bare(arrays), workspace(arrays, memory)
+    circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     for row in range(start, stop):
         x, state = at(pointer(points), row * (circuit.n + 1)), at(pointer(states), row * work.states)
         linearise_row(circuit, work, matrix, row, x, state)
@@ -51,22 +52,23 @@ def linearised(point: OperatingPoint, start: int = 0, stop: int | None = None) -
     g, c = np.empty((stop - start, len(structure.rows))), np.empty((stop - start, len(structure.rows)))
     circuit = structure.circuit
     _linearise_rows(
-        circuit, point.matrix.arrays, room(circuit.sizes), point.values, point.states, start, stop, g, c
+        circuit, point.matrix.words, room(circuit), point.values, point.states, start, stop, g, c
     )  # fmt: skip
     return g, c
 
 
 @entry
 def _respond_rows(
-    arrays: Arrays, matrix: Matrix, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
-    paths: Integers, frequency: Floats, drives: Floats, plus: Integers, minus: Integers, out: Complexes,
+    arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
+    paths: Integers, frequency: Floats, drives: Floats, plus: Integers, minus: Integers, block_: Floats,
+    out: Complexes,
 ) -> None:  # fmt: skip
     """Rows start..stop-1; out [S, drives, outputs, F] is written where a solution exists.
 
     drives [2, D, n + 1] are right-hand sides, real and imaginary; with D = 0 it is that of the circuit's sources.
     """
-    circuit, work = bare(arrays), workspace(arrays, memory)
-    block, a = block_for(circuit), no_factors()
+    circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
+    block, a = block_in(block_), no_factors()
     own = np.zeros((2, circuit.n + 1))
     sides = max(drives.shape[1], 1)
     for row in range(start, stop):
@@ -85,9 +87,9 @@ def _respond_rows(
             solved = True
             for side in range(sides):
                 if drives.shape[1] == 0:
-                    set_right(block, own[0], own[1])
+                    set_right(circuit, block, pointer(own[0]), pointer(own[1]))
                 else:
-                    set_right(block, drives[0, side], drives[1, side])
+                    set_right(circuit, block, pointer(drives[0, side]), pointer(drives[1, side]))
                 if side == 0:
                     solved, steps, a = solve_block(circuit, work, block, steps, a)
                 else:
@@ -96,7 +98,7 @@ def _respond_rows(
                     break
                 for w in range(min(LANES, len(frequency) - first)):
                     for o in range(len(plus)):
-                        p, m = block.x[plus[o]], block.x[minus[o]]
+                        p, m = at(block.x, WIDE * plus[o]), at(block.x, WIDE * minus[o])
                         out[row, side, o, first + w] = complex(p[w] - m[w], p[LANES + w] - m[LANES + w])
 
 
@@ -118,11 +120,11 @@ def respond(
     sides = np.zeros((2, 0, structure.size + 1)) if drives is None else np.stack([drives.real, drives.imag])
     count = 1 if drives is None else len(drives)
     out = np.full((rows, count, len(outputs), len(frequency)), np.nan, dtype=np.complex128)
-    circuit, matrix, frequency = structure.circuit, point.matrix.arrays, np.ascontiguousarray(frequency, float)
+    circuit, matrix, frequency = structure.circuit, point.matrix.words, np.ascontiguousarray(frequency, float)
 
     def work(start: int, stop: int) -> None:
-        _respond_rows(circuit, matrix, room(circuit.sizes), start, stop, point.values, point.states, point.paths,
-                      frequency, sides, plus, minus, out)  # fmt: skip
+        _respond_rows(circuit, matrix, room(circuit), start, stop, point.values, point.states, point.paths,
+                      frequency, sides, plus, minus, block_room(circuit), out)  # fmt: skip
 
     in_chunks(rows, work, threads)
     return out

@@ -78,7 +78,7 @@ from verdad_core.engine.past import (
     entries,
     vector,
 )
-from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, reached
+from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
 
 # How an attempt ended.
 SOLVED, NOT_SOLVED, SINGULAR = 0, -1, -2
@@ -242,10 +242,10 @@ def attempt(
         settled = False
         for turn in range(2):
             _refill(work.linear, nnz, a)
-            good = factor(steps, a)
+            good = factor(pointer(steps), pointer(a))
             if good:
                 copy(right, work.scratch, n)
-                solve(steps, a, work.scratch, new)
+                solve(pointer(steps), pointer(a), work.scratch, new)
                 largest = 0.0
                 for k in range(n):
                     most = past[RELATIVE] * max(size[k], abs(new[k])) + floor_of(past, n, k, a0)
@@ -284,7 +284,7 @@ def attempt(
             # It is not known better how Newton curves when it was not asked; what is known fades.
             past[CURVATURE] = max(FADING * curvature, LEAST_CURVATURE)
             _charges(circuit, work, past, fixed_c, a0)
-            past[ERROR] = _error(circuit, work, past, steps, a, a0, rule)
+            past[ERROR] = _error(circuit, work, past, pointer(steps), pointer(a), a0, rule)
             return SOLVED, steps
         if not good:
             break

@@ -12,7 +12,7 @@ import math
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Integers
+from verdad_core.arrays import Floats
 from verdad_core.devices.waveforms import GAUSSIAN, draw
 from verdad_core.engine.circuit import Circuit, Work, copy, fill
 from verdad_core.engine.load import noise_densities
@@ -30,7 +30,7 @@ def grain_room(mechanisms: int, interval: float, stop: float) -> Floats:
 
 
 @kernel
-def draw_noise(circuit: Circuit, work: Work, past: Floats, between: Integers, kept: Floats) -> None:
+def draw_noise(circuit: Circuit, work: Work, past: Floats, kept: Floats) -> None:
     """The currents of the drawing that is due become the last ones; the next ones are drawn."""
     n, interval, seed = circuit.n, past[INTERVAL], past[SEED]
     mechanisms, constants = kept.shape[0], kept.shape[1] - 3
@@ -53,7 +53,7 @@ def draw_noise(circuit: Circuit, work: Work, past: Floats, between: Integers, ke
                 state = stay * state + math.sqrt(1.0 - stay * stay) * fresh if count > 0 else fresh
                 kept[m, 3 + k] = state
                 current += math.sqrt(flicker * math.log(APART) * corner ** (1.0 - exponent)) * state
-        grain[between[2 * m]] += current
-        grain[between[2 * m + 1]] -= current
+        grain[circuit.noise[2 * m]] += current
+        grain[circuit.noise[2 * m + 1]] -= current
     past[DRAWN] += 1.0
     past[DUE] += interval

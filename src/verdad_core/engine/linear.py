@@ -2,8 +2,8 @@
 
 `plan` chooses pivots by Markowitz's rule with threshold pivoting (Markowitz 1957; Duff, Erisman, Reid, "Direct
 Methods for Sparse Matrices", 1986) on representative values and records the elimination as flat lists of positions.
-`factor` and `solve` then walk those lists; the assembled values are the first entries of the factor's storage, so
-nothing is permuted or copied. engine/lanes.py does the same for complex systems side by side.
+`factor` and `solve` then walk those lists, by pointers (jit.py); the assembled values are the first entries of the
+factor's storage, so nothing is permuted or copied. engine/lanes.py does the same for complex systems side by side.
 
 A plan is one integer array. Its header holds offsets into itself (see the constants). Index n stands for ground
 wherever unknowns are listed; it never enters a matrix.
@@ -22,6 +22,9 @@ THRESHOLD = 1e-3
 
 #: A solution is accepted when its componentwise backward error (Oettli and Prager 1964) is below this.
 BACKWARD_ERROR = 1e-9
+
+#: A last elimination with a backward error above this is refined.
+REFINED = 1e-14
 
 #: In that error every unknown counts as at least this fraction of the largest one: an equation all of whose unknowns
 #: are nearly zero cannot be solved to more digits than the others leave it (Arioli, Demmel, Duff 1989).

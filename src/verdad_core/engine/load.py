@@ -108,15 +108,6 @@ def noise_densities(circuit: Circuit, work: Work, x: Floats, omega: float, out: 
 
 
 @kernel
-def has_phasors(circuit: Circuit) -> bool:
-    """Whether any device's small-signal behaviour is more than G + jωC."""
-    for k in range(circuit.families):
-        if circuit.heads[HEAD * k + COUNT] > 0 and circuit.code[KERNELS * k + PHASOR] != 0:
-            return True
-    return False
-
-
-@kernel
 def add_phasors(circuit: Circuit, work: Work, omega: float, re: Floats, im: Floats) -> None:
     """What lines and tabulated responses add to G + jωC at omega, into re, im [nnz + 1], which are cleared first."""
     fill(re, circuit.nnz + 1, 0.0)

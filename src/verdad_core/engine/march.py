@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Integers
+from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.devices.base import (
     CHARGES,
     CONDITIONS,
@@ -26,7 +26,7 @@ from verdad_core.devices.waveforms import SAME
 from verdad_core.devices.waves import CORNER as WAVE_CORNER
 from verdad_core.devices.waves import WAVE
 from verdad_core.engine.attempt import NOT_SOLVED, SINGULAR, SOLVED, call_attempt, load_of
-from verdad_core.engine.circuit import Arrays, Circuit, Matrix, Work, bare, copy, fill, reset, workspace
+from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, reset, workspace
 from verdad_core.engine.grain import draw_noise
 from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS, RECALL, REMEMBER, WATCH, clear, load_all, update_devices
 from verdad_core.engine.ordering import mark_open
@@ -167,14 +167,15 @@ ARRIVALS = 256
 
 @entry
 def begin(
-    arrays: Arrays, matrix: Matrix, row: int, memory: Floats, past_: Floats, roles_: Integers, x0: Floats,
+    arrays: Packed, matrix_: Packed, row: int, memory: Floats, past_: Floats, roles_: Integers, x0: Floats,
     state: Floats, conditions: bool, waves_: Floats, width: int, arrivals: Floats,
 ) -> tuple[int, Integers]:  # fmt: skip
     """Prepare a march from the unknowns x0 [n + 1] and what devices keep. Returns (status, plan).
 
     With `conditions`, charges are those that given initial conditions ask for, and the unknowns are made to agree.
     """
-    circuit, work, past, roles = bare(arrays), workspace(arrays, memory), pointer(past_), pointer(roles_)
+    circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
+    past, roles = pointer(past_), pointer(roles_)
     delays = at(pointer(arrivals), ARRIVALS)
     waves, n, nnz, options = pointer(waves_), circuit.n, circuit.nnz, work.options
     x = vector(past, n, X)
@@ -492,7 +493,7 @@ def _arrivals(past: Floats, waves: Floats, rows: int, width: int, arrivals: Floa
 
 @entry
 def march(
-    arrays: Arrays, memory: Floats, past_: Floats, roles_: Integers, steps: Integers, waves_: Floats, rows: int,
+    arrays: Packed, memory: Floats, past_: Floats, roles_: Integers, steps: Integers, waves_: Floats, rows: int,
     width: int, arrivals_: Floats, kept: Floats, times: Floats, plus: Integers, minus: Integers, most: int,
     noise: Floats,
 ) -> tuple[int, Integers, int, int]:  # fmt: skip
@@ -515,7 +516,7 @@ def march(
         if (len(times) == 0 and saved == len(kept)) or rows == capacity:
             return (CROWDED if rows == capacity else FULL), steps, saved, rows
         if past[INTERVAL] > 0.0 and past[NOW] >= past[DUE]:
-            draw_noise(circuit, work, past, pointer(arrays.noise), noise)
+            draw_noise(circuit, work, past, noise)
         _look_ahead(circuit, work, past, arrivals)
         _choose(past)
         since, step = past[SINCE], past[STEP]

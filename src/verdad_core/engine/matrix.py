@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Integers
-from verdad_core.engine.circuit import Matrix
+from verdad_core.arrays import Floats, Integers, Packed
+from verdad_core.engine.circuit import MATRIX
 from verdad_core.engine.structure import Structure
 
 
@@ -25,9 +26,17 @@ class ParameterMatrix:
         """S, the number of rows."""
         return len(self.values)
 
-    @property
-    def arrays(self) -> Matrix:
-        return Matrix(self.nominal, self.columns, np.ascontiguousarray(self.values))
+    @cached_property
+    def words(self) -> Packed:
+        """The words of a Matrix, for kernels; they hold for as long as this matrix lives."""
+        return MATRIX.packed(
+            nominal=self.nominal, columns=self.columns, values=self._values, parameters=len(self.nominal),
+            varied=len(self.columns),
+        )  # fmt: skip
+
+    @cached_property
+    def _values(self) -> Floats:
+        return np.ascontiguousarray(self.values)
 
     @classmethod
     def single(cls, structure: Structure) -> ParameterMatrix:

@@ -15,11 +15,11 @@ from numba.core import types
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import SOURCE_SCALE, STARTING
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill, reset
-from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, factor, solve
+from verdad_core.engine.linear import BACKWARD_ERROR, REFINED, STORAGE, backward_error, factor, solve
 from verdad_core.engine.load import KERNELS, POINT, load_linear, load_nonlinear
 from verdad_core.engine.load import NEWTON as NEWTON_AT
 from verdad_core.engine.ordering import mark_open, order_for
-from verdad_core.jit import FLOATS, caller, kernel, reached
+from verdad_core.jit import FLOATS, caller, kernel, pointer, reached
 
 # How a row was solved; negative: it was not.
 NEWTON, GMIN_STEPPING, SOURCE_STEPPING, PSEUDO_TRANSIENT = 0, 1, 2, 3
@@ -29,8 +29,6 @@ MAX_ITERATIONS = 100
 RELATIVE = 1e-7
 #: A step below this many tolerances may be the last one when the next is known to be negligible.
 SMALL = 1e3
-#: A last elimination with a backward error above this is refined.
-REFINED = 1e-14
 VOLTS = 1e-9
 AMPERES = 1e-14
 FIRST_SHUNT = 1e-2
@@ -46,7 +44,7 @@ def _factored(circuit: Circuit, work: Work, a: Floats, steps: Integers) -> bool:
         a[e] = work.linear[e] + work.g[e]
     for e in range(circuit.nnz, len(a)):
         a[e] = 0.0
-    return factor(steps, a)
+    return factor(pointer(steps), pointer(a))
 
 
 _NEWTON = types.Tuple((types.int64, types.Array(types.int32, 1, "C")))(
@@ -89,7 +87,7 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
             good = _factored(circuit, work, a, steps)
             if good:
                 copy(right, work.scratch, n)
-                solve(steps, a, work.scratch, new)
+                solve(pointer(steps), pointer(a), work.scratch, new)
                 largest = 0.0
                 for k in range(n):
                     floor = VOLTS if k < nodes else AMPERES
@@ -111,7 +109,7 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                         # A junction at an ampere makes an error that is small beside its equation's terms a current
                         # that is missing: one step of refinement (Golub and Van Loan, section 3.5) takes it out.
                         copy(work.f, work.scratch, n)
-                        solve(steps, a, work.scratch, work.q)
+                        solve(pointer(steps), pointer(a), work.scratch, work.q)
                         for k in range(n):
                             new[k] -= work.q[k]
             if good or attempt == 1:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Integers
-from verdad_core.engine.circuit import NNZ, STATES, UNKNOWNS
+from verdad_core.arrays import Floats, Packed
+from verdad_core.engine.circuit import CIRCUIT
 from verdad_core.jit import at, kernel
 
 # Times: of the last accepted point, of the one that is tried, its step, the two accepted steps before it, the step that
@@ -77,10 +77,10 @@ ABSENT, ONCE, EACH_STEP, EACH_ITERATION = -1, 0, 1, 2
 TRAPEZOIDAL, GEAR, EULER = range(3)
 
 
-def past_room(sizes: Integers) -> Floats:
+def past_room(circuit: Packed) -> Floats:
     """The array itself."""
-    n, nnz = int(sizes[UNKNOWNS]) + 1, int(sizes[NNZ]) + 1
-    return np.zeros(NUMBERS + VECTORS * n + MATRICES * nnz + DISTANCES * int(sizes[STATES]))
+    n, nnz = CIRCUIT.number(circuit, "n") + 1, CIRCUIT.number(circuit, "nnz") + 1
+    return np.zeros(NUMBERS + VECTORS * n + MATRICES * nnz + DISTANCES * CIRCUIT.number(circuit, "states"))
 
 
 @kernel

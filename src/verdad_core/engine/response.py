@@ -6,60 +6,57 @@ factors of a block of frequencies serve all its right-hand sides, and transposed
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 from numba.core import types
 
-from verdad_core.arrays import Floats, Integers
-from verdad_core.engine.circuit import CIRCUIT, Circuit, Work
-from verdad_core.engine.lanes import LANES, factor_lanes, solve_lanes, solve_transposed_lanes
-from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, STORAGE, call_plan
-from verdad_core.engine.load import ADJOINT, KERNELS, PLAN, RIGHT, SOLVE, add_phasors, has_phasors
-from verdad_core.jit import FLOATS, at, caller, kernel, pointer, reached
+from verdad_core.arrays import Floats, Integers, Packed
+from verdad_core.engine.circuit import CIRCUIT, Circuit, Work, copy, fill
+from verdad_core.engine.lanes import LANES, WIDE, factor_lanes, solve_lanes, solve_transposed_lanes
+from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, REFINED, STORAGE, call_plan
+from verdad_core.engine.load import ADJOINT, KERNELS, PLAN, RIGHT, SOLVE, add_phasors
+from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
+from verdad_core.words import laid_out, opened, words
 
 #: Elimination orders that are tried for one block of frequencies before its rows are given up.
 ATTEMPTS = 4
 
 
-class Block(NamedTuple):
-    """The arrays of a block of LANES frequencies; what is 2 LANES wide holds real and imaginary halves.
+class Block:
+    """The arrays of a block of LANES frequencies; what is WIDE holds real and imaginary halves.
 
     The matrices are nowhere but in their factors: a large circuit's would not fit into the cache beside them.
     """
 
     omega: Floats  # [LANES] rad/s
-    extra: Floats  # [nnz, 2 LANES] what phasor kernels add; [0, 2 LANES] where there are none
-    right: Floats  # [2, n] the right-hand side of all lanes
-    b: Floats  # [n, 2 LANES] what the solver overwrites
-    x: Floats  # [n + 1, 2 LANES], the last row ground's zero
-    one: Floats  # [6 LANES] one entry of the matrices, and what is summed up for one row of their residual
-    by_row: Integers  # [nnz] the matrix's positions row after row
-    starts: Integers  # [n + 1] where each row begins in them
+    extra: Floats  # [extras, WIDE] what phasor kernels add
+    added: Floats  # [2, extras + 1] room for one frequency's
+    right: Floats  # [2, n + 1] the right-hand side of all lanes
+    b: Floats  # [n + 1, WIDE] what the solver overwrites
+    x: Floats  # [n + 1, WIDE], the last row ground's zero
+    change: Floats  # [n + 1, WIDE] what a refinement adds to x
+    one: Floats  # [3 WIDE] one entry of the matrices, and what is summed up for one row of their residual
+    extras: int  # nnz, or 0 where there are no phasors
 
 
-@kernel
-def block_for(circuit: Circuit) -> Block:
-    """Arrays for a block of frequencies of `circuit`."""
-    n, nnz, wide = circuit.n, circuit.nnz, 2 * LANES
-    by_row, starts = np.empty(nnz, np.int32), np.zeros(n + 1, np.int32)
-    for e in range(nnz):
-        starts[circuit.rows[e]] += 1
-    for i in range(n):
-        starts[i + 1] += starts[i]
-    for e in range(nnz - 1, -1, -1):
-        starts[circuit.rows[e]] -= 1
-        by_row[starts[circuit.rows[e]]] = e
-    return Block(
-        np.zeros(LANES), np.zeros((nnz if has_phasors(circuit) else 0, wide)), np.zeros((2, n)),
-        np.zeros((n, wide)), np.zeros((n + 1, wide)), np.zeros(3 * wide), by_row, starts,
-    )  # fmt: skip
+BLOCK = words(Block)
+block_in = opened(BLOCK)
+
+
+def block_room(circuit: Packed) -> Floats:
+    """The array that a Block lies in."""
+    rows = CIRCUIT.number(circuit, "n") + 1
+    extras = CIRCUIT.number(circuit, "nnz") if CIRCUIT.number(circuit, "phasors") else 0
+    wide = {
+        "omega": LANES, "extra": WIDE * extras, "added": 2 * (extras + 1), "right": 2 * rows, "b": WIDE * rows,
+        "x": WIDE * rows, "change": WIDE * rows, "one": 3 * WIDE,
+    }  # fmt: skip
+    return laid_out(BLOCK, wide, extras=extras)
 
 
 @kernel
 def no_factors() -> Floats:
     """Factors of nothing, for the first block."""
-    return np.empty((0, 2 * LANES))
+    return np.empty(0)
 
 
 @kernel
@@ -67,25 +64,25 @@ def set_frequencies(circuit: Circuit, work: Work, block: Block, frequency: Float
     """The block's matrices are at frequency[first:first + LANES], in hertz; past the end the last one is repeated."""
     for w in range(LANES):
         block.omega[w] = 2.0 * np.pi * frequency[min(first + w, len(frequency) - 1)]
-    if len(block.extra) > 0:
-        nnz = circuit.nnz
-        added = np.empty(2 * (nnz + 1))
-        re, im = pointer(added), at(pointer(added), nnz + 1)
+    nnz = block.extras
+    if nnz > 0:
+        re, im = block.added, at(block.added, nnz + 1)
         for w in range(LANES):
             add_phasors(circuit, work, block.omega[w], re, im)
             for e in range(nnz):
-                block.extra[e, w], block.extra[e, LANES + w] = re[e], im[e]
+                added = at(block.extra, WIDE * e)
+                added[w], added[LANES + w] = re[e], im[e]
 
 
 @kernel
 def _entry(g: Floats, c: Floats, omega: Floats, extra: Floats, extras: int, e: int, into: Floats) -> None:
-    """Position e of the matrices [2 LANES]; all are pointers, for the sake of the call."""
+    """Position e of the matrices [WIDE]."""
     by_g, by_c = g[e], c[e]
     for w in range(LANES):
         into[w], into[LANES + w] = by_g, omega[w] * by_c
     if extras > 0:
-        added = at(extra, 2 * LANES * e)
-        for w in range(2 * LANES):
+        added = at(extra, WIDE * e)
+        for w in range(WIDE):
             into[w] += added[w]
 
 
@@ -93,9 +90,9 @@ def _entry(g: Floats, c: Floats, omega: Floats, extra: Floats, extras: int, e: i
 def order(circuit: Circuit, g: Floats, c: Floats, block: Block, lane: int) -> Integers:
     """An elimination order for one lane of a block, or plan's report of a singular matrix."""
     nnz = circuit.nnz
-    values, omega, extra = np.empty(2 * nnz), pointer(block.omega), pointer(block.extra)
+    values = np.empty(2 * nnz)
     for e in range(nnz):
-        _entry(g, c, omega, extra, len(block.extra), e, pointer(block.one))
+        _entry(g, c, block.omega, block.extra, block.extras, e, block.one)
         values[e], values[nnz + e] = block.one[lane], block.one[LANES + lane]
     re = pointer(values)
     code = circuit.code[KERNELS * circuit.families + PLAN]
@@ -104,66 +101,65 @@ def order(circuit: Circuit, g: Floats, c: Floats, block: Block, lane: int) -> In
 
 
 @kernel
-def set_right(block: Block, re: Floats, im: Floats) -> None:
+def set_right(circuit: Circuit, block: Block, re: Floats, im: Floats) -> None:
     """One right-hand side [n + 1] for all lanes."""
-    for i in range(len(block.b)):
-        block.right[0, i], block.right[1, i] = re[i], im[i]
+    copy(re, block.right, circuit.n)
+    copy(im, at(block.right, circuit.n + 1), circuit.n)
 
 
 @kernel
-def _copy_right(block: Block) -> None:
-    for i in range(len(block.b)):
-        re, im, b = block.right[0, i], block.right[1, i], block.b[i]
+def _copy_right(n: int, block: Block) -> None:
+    imaginary = at(block.right, n + 1)
+    for i in range(n):
+        re, im, b = block.right[i], imaginary[i], at(block.b, WIDE * i)
         for w in range(LANES):
             b[w], b[LANES + w] = re, im
 
 
 #: Where the sums of `_worst_lane` lie behind the entry: residual, size of its terms, and what counts at least.
-_REST, _SIZE, _FLOOR = 2 * LANES, 4 * LANES, 5 * LANES
+_REST, _SIZE, _FLOOR = WIDE, 2 * WIDE, 2 * WIDE + LANES
 
 
 @kernel
-def _worst_lane(circuit: Circuit, g: Floats, c: Floats, block: Block) -> int:
-    """The lane whose backward error is largest, or -1 when all are below BACKWARD_ERROR."""
+def _worst_lane(circuit: Circuit, g: Floats, c: Floats, block: Block) -> tuple[float, int]:
+    """The largest backward error of all lanes and the lane it is in; leaves what is missing, B - A x, in block.b."""
     # One array for all sums, at distances that the compiler knows, lets it use the vector units.
-    t, x, wide = pointer(block.one), pointer(block.x), 2 * LANES
-    omega, extra, extras = pointer(block.omega), pointer(block.extra), len(block.extra)
+    t, x, imaginary = block.one, block.x, at(block.right, circuit.n + 1)
     for w in range(LANES):
         t[_FLOOR + w] = 0.0
     for i in range(circuit.n):
-        v = at(x, wide * i)
+        v = at(x, WIDE * i)
         for w in range(LANES):
             t[_FLOOR + w] = max(t[_FLOOR + w], FLOOR * (abs(v[w]) + abs(v[LANES + w])))
-    worst, lane = BACKWARD_ERROR, -1
+    worst, lane = 0.0, 0
     for i in range(circuit.n):
-        re, im = block.right[0, i], block.right[1, i]
+        re, im = block.right[i], imaginary[i]
         for w in range(LANES):
-            t[_REST + w], t[_REST + LANES + w], t[_SIZE + w] = -re, -im, abs(re) + abs(im)
-        for j in range(block.starts[i], block.starts[i + 1]):
-            e = block.by_row[j]
-            _entry(g, c, omega, extra, extras, e, t)
-            v = at(x, wide * circuit.columns[e])
+            t[_REST + w], t[_REST + LANES + w], t[_SIZE + w] = re, im, abs(re) + abs(im)
+        for j in range(circuit.starts[i], circuit.starts[i + 1]):
+            e = circuit.by_row[j]
+            _entry(g, c, block.omega, block.extra, block.extras, e, t)
+            v = at(x, WIDE * circuit.columns[e])
             for w in range(LANES):
                 re = t[w] * v[w] - t[LANES + w] * v[LANES + w]
                 im = t[w] * v[LANES + w] + t[LANES + w] * v[w]
-                t[_REST + w] += re
-                t[_REST + LANES + w] += im
+                t[_REST + w] -= re
+                t[_REST + LANES + w] -= im
                 t[_SIZE + w] += abs(re) + abs(im) + (abs(t[w]) + abs(t[LANES + w])) * t[_FLOOR + w]
+        copy(at(t, _REST), at(block.b, WIDE * i), WIDE)
         for w in range(LANES):
             error = abs(t[_REST + w]) + abs(t[_REST + LANES + w])
             if not error <= worst * t[_SIZE + w]:
                 if not np.isfinite(error):
-                    return w
+                    return np.inf, w
                 worst, lane = error / t[_SIZE + w], w
-    return lane
+    return worst, lane
 
 
-_ROW, _SQUARE = types.Array(types.float64, 1, "C"), types.Array(types.float64, 2, "C")
-_PLAN = types.Array(types.int32, 1, "C")
-_BLOCK = types.NamedTuple([_ROW, *[_SQUARE] * 4, _ROW, _PLAN, _PLAN], Block)
-_SOLVE = types.Tuple((types.boolean, _PLAN, _SQUARE))(CIRCUIT, FLOATS, FLOATS, _BLOCK, _PLAN, _SQUARE)
-_AGAIN = types.void(_BLOCK, _PLAN, _SQUARE)
-_ADJOINT = types.void(_BLOCK, _PLAN, _SQUARE, types.int64, types.int64)
+_PLAN, _FACTORS = types.Array(types.int32, 1, "C"), types.Array(types.float64, 1, "C")
+_SOLVE = types.Tuple((types.boolean, _PLAN, _FACTORS))(CIRCUIT, FLOATS, FLOATS, BLOCK, _PLAN, _FACTORS)
+_AGAIN = types.void(types.int64, BLOCK, INTEGERS, FLOATS)
+_ADJOINT = types.void(types.int64, BLOCK, INTEGERS, FLOATS, types.int64, types.int64)
 call_solve, call_again, call_adjoint = caller(_SOLVE), caller(_AGAIN), caller(_ADJOINT)
 
 
@@ -174,23 +170,27 @@ def solve_new(
     """Factor the block's matrices and solve for its right-hand side, into block.x; `a` is memory of an earlier block.
 
     Returns (whether it could be solved, plan, factors); the plan is a new one where the old pivots were too small.
+    What cancellation has cost (a circuit near its resonance) one step of refinement brings back (Golub and Van Loan,
+    section 3.5).
     """
-    nnz = circuit.nnz
     for attempt in range(ATTEMPTS):
-        if len(a) != steps[STORAGE]:
-            a = np.empty((steps[STORAGE], 2 * LANES))
-        for e in range(nnz):
-            _entry(g, c, pointer(block.omega), pointer(block.extra), len(block.extra), e, at(pointer(a), 2 * LANES * e))
-        for e in range(nnz, len(a)):
-            for w in range(2 * LANES):
-                a[e, w] = 0.0
-        _copy_right(block)
-        factor_lanes(steps, a)
-        solve_lanes(steps, a, block.b, block.x)
-        bad = _worst_lane(circuit, g, c, block)
-        if bad < 0 or attempt == ATTEMPTS - 1:
+        if len(a) != WIDE * steps[STORAGE]:
+            a = np.empty(WIDE * steps[STORAGE])
+        factors, plan_ = pointer(a), pointer(steps)
+        for e in range(circuit.nnz):
+            _entry(g, c, block.omega, block.extra, block.extras, e, at(factors, WIDE * e))
+        fill(at(factors, WIDE * circuit.nnz), len(a) - WIDE * circuit.nnz, 0.0)
+        _copy_right(circuit.n, block)
+        factor_lanes(plan_, factors)
+        solve_lanes(plan_, factors, block.b, block.x)
+        error, lane = _worst_lane(circuit, g, c, block)
+        if error < BACKWARD_ERROR or attempt == ATTEMPTS - 1:
+            if REFINED < error < np.inf:
+                solve_lanes(plan_, factors, block.b, block.change)
+                for k in range(WIDE * circuit.n):
+                    block.x[k] += block.change[k]
             break
-        other = order(circuit, g, c, block, bad)
+        other = order(circuit, g, c, block, lane)
         if other[0] < 0:
             return False, steps, a
         steps = other
@@ -198,19 +198,20 @@ def solve_new(
 
 
 @reached(_AGAIN)
-def solve_right(block: Block, steps: Integers, a: Floats) -> None:
+def solve_right(n: int, block: Block, steps: Integers, a: Floats) -> None:
     """Another right-hand side with the factors of solve_new, into block.x."""
-    _copy_right(block)
+    _copy_right(n, block)
     solve_lanes(steps, a, block.b, block.x)
 
 
 @reached(_ADJOINT)
-def solve_output(block: Block, steps: Integers, a: Floats, plus: int, minus: int) -> None:
+def solve_output(n: int, block: Block, steps: Integers, a: Floats, plus: int, minus: int) -> None:
     """How the output x[plus] - x[minus] answers to a unit in each equation, into block.x; factors of solve_new."""
-    for i in range(len(block.b)):
+    for i in range(n):
         value = (1.0 if i == plus else 0.0) - (1.0 if i == minus else 0.0)
+        b = at(block.b, WIDE * i)
         for w in range(LANES):
-            block.b[i, w], block.b[i, LANES + w] = value, 0.0
+            b[w], b[LANES + w] = value, 0.0
     solve_transposed_lanes(steps, a, block.b, block.x)
 
 
@@ -228,10 +229,11 @@ def solve_block(
 @kernel
 def solve_again(circuit: Circuit, block: Block, steps: Integers, a: Floats) -> None:
     """See `solve_right`."""
-    call_again(circuit.code[KERNELS * circuit.families + RIGHT], block, steps, a)
+    call_again(circuit.code[KERNELS * circuit.families + RIGHT], circuit.n, block, pointer(steps), pointer(a))
 
 
 @kernel
 def solve_adjoint(circuit: Circuit, block: Block, steps: Integers, a: Floats, plus: int, minus: int) -> None:
     """See `solve_output`."""
-    call_adjoint(circuit.code[KERNELS * circuit.families + ADJOINT], block, steps, a, plus, minus)
+    code = circuit.code[KERNELS * circuit.families + ADJOINT]
+    call_adjoint(code, circuit.n, block, pointer(steps), pointer(a), plus, minus)

@@ -14,7 +14,7 @@ from verdad_core.engine.circuit import CIRCUIT, MATRIX, WORK, Circuit, Matrix, W
 from verdad_core.engine.load import KERNELS, LINEARISE, load_all, update_devices
 from verdad_core.engine.newton import FIRST_SHUNT
 from verdad_core.engine.ordering import order_for
-from verdad_core.jit import FLOATS, caller, kernel, reached
+from verdad_core.jit import FLOATS, at, caller, kernel, reached
 
 #: Rows that one call of a kernel takes: small enough to share evenly, large enough to hide the call.
 CHUNK = 64
@@ -49,10 +49,10 @@ def first_plan(circuit: Circuit, work: Work, x: Floats) -> Integers:
 @kernel
 def fill_row(matrix: Matrix, row: int, parameters: Floats) -> None:
     """Row `row` of a parameter matrix, written out in full into `parameters`."""
-    for k in range(len(matrix.nominal)):
-        parameters[k] = matrix.nominal[k]
-    for k in range(len(matrix.columns)):
-        parameters[matrix.columns[k]] = matrix.values[row, k]
+    copy(matrix.nominal, parameters, matrix.parameters)
+    values = at(matrix.values, row * matrix.varied)
+    for k in range(matrix.varied):
+        parameters[matrix.columns[k]] = values[k]
 
 
 _LINEARISE = types.void(CIRCUIT, WORK, MATRIX, types.int64, FLOATS, FLOATS)

@@ -6,19 +6,19 @@ With it, the derivative of the circuit's equations to a parameter costs a few ca
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from verdad_core.arrays import Floats, Integers
+from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
 from verdad_core.devices.base import AMBIENT_KEY, COUNT, SLOTS
 from verdad_core.errors import CircuitError
-from verdad_core.jit import kernel, pointer
+from verdad_core.words import opened, words
 
 if TYPE_CHECKING:
     from verdad_core.engine.structure import Structure
@@ -31,7 +31,7 @@ _STEPS = {"°C": 1e-4, "°": 1e-4, "V": 1e-6}
 _STEP = 1e-9
 
 
-class Sites(NamedTuple):
+class Sites:
     """Lists for kernels; lists of lists are laid out flat, item k being first[k] .. first[k + 1] - 1.
 
     A parameter k stands in column `columns[k]`, may only grow where `one_sided[k]`, is moved by `steps[k]` where it is
@@ -58,42 +58,13 @@ class Sites(NamedTuple):
     bend_entries_of: Integers
     drives: Integers  # parameters of small-signal drives
     phasors: Integers  # 1 for parameters of devices that are more than G + jωC
-
-
-class BareSites(NamedTuple):
-    """The same as pointers, with their counts; see Sites."""
-
-    columns: Integers
-    one_sided: Integers
-    steps: Floats
-    devices: Integers
-    device_of: Integers
-    families: Integers
-    heads: Integers
-    rows: Integers
-    rows_of: Integers
-    entries: Integers
-    entries_of: Integers
-    owners: Integers
-    bends: Integers
-    bend_entries: Integers
-    bend_entries_of: Integers
-    drives: Integers
-    phasors: Integers
     parameters: int
     bend_count: int
     drive_count: int
 
 
-@kernel
-def bare_sites(s: Sites) -> BareSites:
-    """Pointers to the lists, which the caller keeps alive."""
-    return BareSites(
-        pointer(s.columns), pointer(s.one_sided), pointer(s.steps), pointer(s.devices), pointer(s.device_of),
-        pointer(s.families), pointer(s.heads), pointer(s.rows), pointer(s.rows_of), pointer(s.entries),
-        pointer(s.entries_of), pointer(s.owners), pointer(s.bends), pointer(s.bend_entries), pointer(s.bend_entries_of),
-        pointer(s.drives), pointer(s.phasors), len(s.columns), len(s.bends) // 2, len(s.drives),
-    )  # fmt: skip
+SITES = words(Sites)
+sites_in = opened(SITES)
 
 
 @dataclass(frozen=True)
@@ -101,9 +72,16 @@ class ParameterSites:
     """Keys (element, parameter) of all parameters with a derivative, and the lists for kernels."""
 
     keys: tuple[tuple[str, str], ...]
-    lists: Sites
+    #: The arrays of a Sites, by its fields.
+    lists: Mapping[str, Floats | Integers]
     #: Which of them nothing at rest follows.
     dynamic: NDArray[np.bool_]
+
+    @cached_property
+    def words(self) -> Packed:
+        """The words of a Sites, for kernels; they hold for as long as these lists live."""
+        bends, drives = len(self.lists["bends"]) // 2, len(self.lists["drives"])
+        return SITES.packed(**self.lists, parameters=len(self.keys), bend_count=bends, drive_count=drives)
 
     @cached_property
     def _index_of(self) -> dict[tuple[str, str], int]:
@@ -183,18 +161,22 @@ def sites(structure: Structure) -> ParameterSites:
         for unknown in sorted({int(structure.columns[e]) for e in entries[name]}):
             bends.append((number[name], unknown))
             bent.append(entries[name])
-    device_first, device_of = _flat(devices)
-    row_first, row_of = _flat(rows)
-    entry_first, entry_of = _flat(reached)
-    bend_first, bend_of = _flat(bent)
-    lists = Sites(
-        _integers(columns), _integers(one_sided), np.array(steps), device_first, device_of, _integers(families),
-        _integers([k for head in heads for k in head]), row_first, row_of, entry_first, entry_of,
-        _integers([acting[0] for acting in devices]),
-        _integers([k for bend in bends for k in bend]), bend_first, bend_of,
-        _integers([k for k, (name, _) in enumerate(keys) if name and FAMILY_OF[by_name[name].family].drive]),
-        _integers([int(any(FAMILIES[families[d]].phasor for d in acting)) for acting in devices]),
-    )  # fmt: skip
+    lists: dict[str, Floats | Integers] = {
+        "columns": _integers(columns),
+        "one_sided": _integers(one_sided),
+        "steps": np.array(steps),
+        "families": _integers(families),
+        "heads": _integers([k for head in heads for k in head]),
+        "owners": _integers([acting[0] for acting in devices]),
+        "bends": _integers([k for bend in bends for k in bend]),
+        "drives": _integers([k for k, (name, _) in enumerate(keys) if name and FAMILY_OF[by_name[name].family].drive]),
+        "phasors": _integers([int(any(FAMILIES[families[d]].phasor for d in acting)) for acting in devices]),
+    }
+    for first, each, items in (
+        ("devices", "device_of", devices), ("rows", "rows_of", rows), ("entries", "entries_of", reached),
+        ("bend_entries", "bend_entries_of", bent),
+    ):  # fmt: skip
+        lists[first], lists[each] = _flat(items)
     dynamic = [bool(name) and parameter in FAMILY_OF[by_name[name].family].dynamic for name, parameter in keys]
     return ParameterSites(tuple(keys), lists, np.array(dynamic))
 

@@ -9,11 +9,11 @@ from functools import cached_property
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Integers
+from verdad_core.arrays import Addresses, Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
 from verdad_core.devices.base import AMBIENT, AMBIENT_KEY, COUNT, NOMINAL_CELSIUS, Record, Wiring
 from verdad_core.engine.attempt import attempt
-from verdad_core.engine.circuit import Arrays
+from verdad_core.engine.circuit import CIRCUIT
 from verdad_core.engine.linear import plan
 from verdad_core.engine.newton import find_point, newton
 from verdad_core.engine.response import solve_new, solve_output, solve_right
@@ -71,24 +71,41 @@ class Structure:
         return len(self.unknowns)
 
     @cached_property
-    def circuit(self) -> Arrays:
-        """The same for kernels. Kernels of the families that occur are compiled, or read from the cache, here."""
+    def circuit(self) -> Packed:
+        """The words of a Circuit, for kernels; they hold for as long as this structure lives."""
+        (nodesets, suggested), (by_row, starts) = self._suggestions, self._row_after_row
+        phasors = any(family.phasor and self.heads[k, COUNT] for k, family in enumerate(FAMILIES))
+        return CIRCUIT.packed(
+            code=self._code, heads=self.heads, table=self.table, slots=self.slots, rows=self.rows,
+            columns=self.columns, by_row=by_row, starts=starts, held=self.held, nodesets=nodesets,
+            suggested=suggested, noise=self.noise, families=len(FAMILIES), n=self.size, nodes=self.nodes,
+            nnz=len(self.rows), parameters=len(self.nominal), derived=self.derived, states=self.states,
+            holding=len(self.held), suggestions=len(nodesets), waves=self.waves, mechanisms=len(self.noise),
+            phasors=int(phasors),
+        )  # fmt: skip
+
+    @cached_property
+    def _code(self) -> Addresses:
+        """Where the kernels lie. Those of families that occur are compiled, or read from the cache, here."""
         code: list[int] = []
         for k, family in enumerate(FAMILIES):
             occurs = self.heads[k, COUNT] > 0
             code += [kernel.address if kernel and occurs else 0 for kernel in family.kernels]
         code += [kernel.address for kernel in ENGINE]
-        sizes = (
-            len(FAMILIES), self.size, self.nodes, len(self.rows), len(self.nominal), self.derived, self.states,
-            len(self.held), len(self.nodesets), len(self.noise), self.waves,
-        )  # fmt: skip
-        return Arrays(
-            np.array(code, dtype=np.int64), np.array(sizes, dtype=np.int32), self.heads, self.table, self.slots,
-            self.rows, self.columns, self.held,
-            np.array([self.index(node) for node in self.nodesets], dtype=np.int32),
-            np.array(list(self.nodesets.values()), dtype=float),
-            self.noise,
-        )  # fmt: skip
+        return np.array(code, dtype=np.int64)
+
+    @cached_property
+    def _row_after_row(self) -> tuple[Integers, Integers]:
+        """The Jacobian's positions in the order of their rows [nnz], and where each row begins in them [n + 1]."""
+        counts = np.bincount(self.rows, minlength=self.size)
+        starts = np.concatenate([[0], np.cumsum(counts)])
+        return np.argsort(self.rows, kind="stable").astype(np.int32), starts.astype(np.int32)
+
+    @cached_property
+    def _suggestions(self) -> tuple[Integers, Floats]:
+        """Nodes with a nodeset, and its volts."""
+        nodes = [self.index(node) for node in self.nodesets]
+        return np.array(nodes, dtype=np.int32), np.array(list(self.nodesets.values()), dtype=float)
 
     @cached_property
     def sites(self) -> ParameterSites:

@@ -3,7 +3,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.engine.lanes import LANES, factor_lanes, solve_lanes, solve_transposed_lanes
+from verdad_core.engine.lanes import LANES, WIDE, factor_lanes, solve_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, plan, solve, solve_transposed
 from verdad_core.jit import entry, pointer
 
@@ -23,26 +23,26 @@ def _solve(steps: Integers, values: Floats, b: Floats, x: Floats, transposed: bo
     a = np.zeros(steps[STORAGE])
     for k in range(len(values)):
         a[k] = values[k]
-    if not factor(steps, a):
+    if not factor(pointer(steps), pointer(a)):
         return False
     if transposed:
-        solve_transposed(steps, a, pointer(b), pointer(x))
+        solve_transposed(pointer(steps), pointer(a), pointer(b), pointer(x))
     else:
-        solve(steps, a, pointer(b), pointer(x))
+        solve(pointer(steps), pointer(a), pointer(b), pointer(x))
     return True
 
 
 @entry
 def _solve_lanes(steps: Integers, values: Floats, b: Floats, transposed: bool) -> Floats:
-    a, x = np.zeros((steps[STORAGE], 2 * LANES)), np.zeros_like(b)
+    a, x = np.zeros((steps[STORAGE], WIDE)), np.zeros_like(b)
     for k in range(len(values)):
-        for w in range(2 * LANES):
+        for w in range(WIDE):
             a[k, w] = values[k, w]
-    factor_lanes(steps, a)
+    factor_lanes(pointer(steps), pointer(a))
     if transposed:
-        solve_transposed_lanes(steps, a, b, x)
+        solve_transposed_lanes(pointer(steps), pointer(a), pointer(b), pointer(x))
     else:
-        solve_lanes(steps, a, b, x)
+        solve_lanes(pointer(steps), pointer(a), pointer(b), pointer(x))
     return x
 
 

@@ -1,0 +1,99 @@
+"""Tables of 64-bit words with names: how kernels are handed many arrays at once, by one pointer.
+
+An array is seven words to a compiled function and a tuple of arrays as many times more, which the compiler takes apart
+and puts together at every call: that was half of its work. A table holds the address of each array and the numbers
+beside them; kernels read them by their names, `circuit.rows[k]`. Whoever makes the arrays keeps them alive, and a table
+never changes once a kernel has seen it: the compiler counts on that.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from itertools import accumulate
+from typing import Any
+
+import numpy as np
+from llvmlite import ir
+from numba.core import cgutils, types
+from numba.core.typing.templates import AttributeTemplate
+from numba.extending import infer_getattr, intrinsic, lower_getattr_generic, models, register_model
+
+from verdad_core.arrays import Floats, Packed
+from verdad_core.jit import ADDRESSES, FLOATS, INTEGERS
+
+#: What a field is, by the name of its annotation.
+_KINDS = {"Addresses": ADDRESSES, "Integers": INTEGERS, "Floats": FLOATS, "int": types.int64}
+
+
+class Words(types.Type):
+    """The Numba type of such a table: a pointer to its words."""
+
+    def __init__(self, name: str, fields: tuple[tuple[str, Any], ...]) -> None:
+        self.fields = dict(fields)
+        self.places = {field: place for place, field in enumerate(self.fields)}
+        super().__init__(name=f"Words({name}: {', '.join(self.fields)})")
+
+    def packed(self, **values: Any) -> Packed:
+        """The words for these values of all fields: of an array its address, and the numbers as they are."""
+        assert values.keys() == self.places.keys()
+        return np.array([address(values[field]) for field in self.places], dtype=np.int64)
+
+    def number(self, words: Packed, field: str) -> int:
+        """A number of a table, for Python."""
+        return int(words[self.places[field]])
+
+
+def address(value: Any) -> int:
+    """Where an array's first element lies; a number is one already."""
+    return int(value.__array_interface__["data"][0] if isinstance(value, np.ndarray) else value)
+
+
+def laid_out(kind: Words, lengths: Mapping[str, int], **numbers: int) -> Floats:
+    """An array of zeros that begins with a table; its fields of floats, this long each, follow one after the other."""
+    ends = list(accumulate(lengths.values(), initial=len(kind.fields)))
+    memory = np.zeros(ends[-1])
+    first = address(memory)
+    places = {field: first + memory.itemsize * start for field, start in zip(lengths, ends, strict=False)}
+    memory[: len(kind.fields)].view(np.int64)[:] = kind.packed(**places, **numbers)
+    return memory
+
+
+def words(holder: type) -> Words:
+    """The type of a table whose fields are the annotations of a class."""
+    return Words(holder.__name__, tuple((name, _KINDS[kind]) for name, kind in holder.__annotations__.items()))
+
+
+def opened(kind: Words) -> Any:
+    """A function for kernels: the table that lies where an array begins."""
+
+    @intrinsic
+    def open_(_typing: Any, array: Any) -> Any:
+        def code(context: Any, builder: Any, own: Any, values: Any) -> Any:
+            first = context.make_array(own.args[0])(context, builder, values[0]).data
+            return builder.bitcast(first, context.get_value_type(kind))
+
+        return kind(array), code
+
+    return open_
+
+
+@register_model(Words)
+class _Pointer(models.PrimitiveModel):
+    def __init__(self, manager: Any, kind: Words) -> None:
+        super().__init__(manager, kind, ir.IntType(64).as_pointer())  # type: ignore[no-untyped-call]
+
+
+@infer_getattr
+class _Fields(AttributeTemplate):
+    key = Words
+
+    def generic_resolve(self, kind: Words, field: str) -> Any:  # type: ignore[override]
+        return kind.fields.get(field)
+
+
+@lower_getattr_generic(Words)  # type: ignore[untyped-decorator]
+def _read(context: Any, builder: Any, kind: Words, words: Any, field: str) -> Any:
+    word = builder.load(cgutils.gep_inbounds(builder, words, kind.places[field]))
+    word.set_metadata("invariant.load", builder.module.add_metadata([]))
+    wanted = context.get_value_type(kind.fields[field])
+    return builder.inttoptr(word, wanted) if isinstance(wanted, ir.PointerType) else word

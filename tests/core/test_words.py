@@ -1,0 +1,67 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from verdad_core.arrays import Floats, Integers, Packed
+from verdad_core.jit import entry
+from verdad_core.words import laid_out, opened, words
+
+
+class Pair:
+    places: Integers
+    values: Floats
+    count: int
+
+
+PAIR = words(Pair)
+pair_in = opened(PAIR)
+
+
+@entry
+def _sum(packed: Packed) -> float:
+    pair, total = pair_in(packed), 0.0
+    for k in range(pair.count):
+        total += pair.values[pair.places[k]]
+    return total
+
+
+@entry
+def _fill(memory: Floats) -> None:
+    pair = pair_in(memory)
+    for k in range(pair.count):
+        pair.values[k] = k + 1.0
+
+
+def test_kernels_read_arrays_and_numbers_by_their_names() -> None:
+    values, places = np.array([1.0, 20.0, 300.0, 4000.0]), np.array([3, 1, 3], dtype=np.int32)
+    packed = PAIR.packed(places=places, values=values, count=3)
+    assert _sum(packed) == 8020.0
+    values[3] = 0.5
+    assert _sum(packed) == 21.0
+    assert PAIR.number(packed, "count") == 3
+
+
+def test_every_field_is_given() -> None:
+    with pytest.raises(AssertionError):
+        PAIR.packed(count=3)
+
+
+def test_what_a_table_points_to_follows_it_in_one_array() -> None:
+    class Two:
+        first: Floats
+        second: Floats
+        count: int
+
+    kind = words(Two)
+    memory = laid_out(kind, {"first": 2, "second": 3}, count=5)
+    assert len(memory) == len(kind.fields) + 2 + 3
+    table = memory[: len(kind.fields)].view(np.int64)
+    assert kind.number(table, "count") == 5
+    assert kind.number(table, "second") - kind.number(table, "first") == 2 * memory.itemsize
+
+
+def test_kernels_write_where_the_table_points() -> None:
+    memory = laid_out(PAIR, {"places": 0, "values": 4}, count=4)
+    _fill(memory)
+    assert memory[len(PAIR.fields) :].tolist() == [1.0, 2.0, 3.0, 4.0]
