@@ -48,14 +48,23 @@ def address(value: Any) -> int:
     return int(value.__array_interface__["data"][0] if isinstance(value, np.ndarray) else value)
 
 
-def laid_out(kind: Words, lengths: Mapping[str, int], **numbers: int) -> Floats:
-    """An array of zeros that begins with a table; its fields of floats, this long each, follow one after the other."""
-    ends = list(accumulate(lengths.values(), initial=len(kind.fields)))
-    memory = np.zeros(ends[-1])
-    first = address(memory)
-    places = {field: first + memory.itemsize * start for field, start in zip(lengths, ends, strict=False)}
-    memory[: len(kind.fields)].view(np.int64)[:] = kind.packed(**places, **numbers)
-    return memory
+class Layout:
+    """How an array begins with a table, whose fields of floats, this long each, follow one after the other."""
+
+    def __init__(self, kind: Words, lengths: Mapping[str, int], **numbers: int) -> None:
+        ends = list(accumulate(lengths.values(), initial=len(kind.fields)))
+        self.size = ends[-1]
+        starts = {field: 8 * start for field, start in zip(lengths, ends, strict=False)}
+        self.words = kind.packed(**starts, **numbers)
+        self.pointers = np.array([kind.places[field] for field in lengths])
+
+    def array(self) -> Floats:
+        """Such an array of zeros."""
+        memory = np.zeros(self.size)
+        table = memory[: len(self.words)].view(np.int64)
+        table[:] = self.words
+        table[self.pointers] += address(memory)
+        return memory
 
 
 def words(holder: type) -> Words:

@@ -5,7 +5,7 @@ import pytest
 
 from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.jit import entry
-from verdad_core.words import laid_out, opened, words
+from verdad_core.words import Layout, opened, words
 
 
 class Pair:
@@ -54,7 +54,7 @@ def test_what_a_table_points_to_follows_it_in_one_array() -> None:
         count: int
 
     kind = words(Two)
-    memory = laid_out(kind, {"first": 2, "second": 3}, count=5)
+    memory = Layout(kind, {"first": 2, "second": 3}, count=5).array()
     assert len(memory) == len(kind.fields) + 2 + 3
     table = memory[: len(kind.fields)].view(np.int64)
     assert kind.number(table, "count") == 5
@@ -62,6 +62,6 @@ def test_what_a_table_points_to_follows_it_in_one_array() -> None:
 
 
 def test_kernels_write_where_the_table_points() -> None:
-    memory = laid_out(PAIR, {"places": 0, "values": 4}, count=4)
+    memory = Layout(PAIR, {"places": 0, "values": 4}, count=4).array()
     _fill(memory)
     assert memory[len(PAIR.fields) :].tolist() == [1.0, 2.0, 3.0, 4.0]

@@ -13,7 +13,7 @@ import numpy as np
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices import FAMILIES, Family
-from verdad_core.devices.base import COUNT, PARAMETERS
+from verdad_core.devices.base import COUNT
 from verdad_core.devices.waves import WAVE
 from verdad_core.engine import march as marching
 from verdad_core.engine import past as keep
@@ -88,27 +88,25 @@ class Counts:
 def roles(structure: Structure, matrix: ParameterMatrix) -> Integers:
     """How often each family is loaded in a transient (engine/past.py)."""
     found = []
-    for k, family in enumerate(FAMILIES):
-        if structure.heads[k, COUNT] == 0:
+    for family, count in zip(FAMILIES, structure.heads[:, COUNT].tolist(), strict=True):
+        if count == 0:
             found.append(keep.ABSENT)
         elif family.ahead:
             found.append(keep.EACH_STEP)
-        elif not family.linear or family.recall or (family.curving and _curves(matrix, family, structure.heads[k])):
+        elif not family.linear or family.recall or _curves(structure, matrix, family):
             found.append(keep.EACH_ITERATION)
         else:
             found.append(keep.ONCE)
     return np.array(found, dtype=np.int32)
 
 
-def _curves(matrix: ParameterMatrix, family: Family, head: Integers) -> bool:
+def _curves(structure: Structure, matrix: ParameterMatrix, family: Family) -> bool:
     """Whether any parameter that makes this family's charges curve is not zero in any row."""
-    wide, first, count = len(family.parameters), int(head[PARAMETERS]), int(head[COUNT])
-    places = [k for k, parameter in enumerate(family.parameters) if parameter.name in family.curving]
-    if np.any(matrix.nominal[first : first + wide * count].reshape(count, wide)[:, places]):
-        return True
-    columns = matrix.columns - first
-    varied = (columns >= 0) & (columns < wide * count)
-    return bool(varied.any()) and bool(np.any(matrix.values[:, varied & np.isin(columns % wide, places)]))
+    columns = structure.curving_columns.get(family.name)
+    if columns is None:
+        return False
+    varied = matrix.values[:, np.isin(matrix.columns, columns)] if len(matrix.columns) else matrix.values
+    return bool(matrix.nominal[columns].any() or varied.any())
 
 
 class Marcher:

@@ -210,8 +210,11 @@ def begin_at(
 
 def _without_conditions(structure: Structure, matrix: ParameterMatrix) -> ParameterMatrix:
     """The same with no initial conditions on capacitors and inductors."""
+    conditions = structure.condition_columns
+    if np.isnan(matrix.nominal[conditions]).all():
+        return matrix
     nominal = matrix.nominal.copy()
-    nominal[[column for (_, name), column in structure.column_of.items() if name == "ic"]] = np.nan
+    nominal[conditions] = np.nan
     return replace(matrix, nominal=nominal)
 
 
@@ -226,7 +229,7 @@ class _Progress:
     def at(self, row: int, now: float) -> None:
         with self.lock:
             self.done[row] = now / self.stop
-            self.look(float(self.done.mean()))
+            self.look(float(self.done.sum()) / len(self.done))
 
 
 class _Collected:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from verdad_core.arrays import Addresses, Floats, Integers, Packed
 from verdad_core.devices.base import CHARGES, CONDITIONS, GMIN, MARCHING, OPTIONS, SOURCE_SCALE, STARTING, TIME
 from verdad_core.jit import kernel
-from verdad_core.words import laid_out, opened, words
+from verdad_core.words import Layout, opened, words
 
 #: Conductance over every junction, and of a gate that nothing else holds.
 JUNCTION_GMIN = 1e-12
@@ -84,13 +86,15 @@ bare, matrix_in, _work_in = opened(CIRCUIT), opened(MATRIX), opened(WORK)
 
 def room(circuit: Packed) -> Floats:
     """The array that a Work lies in: its words, and then what they point to."""
-    n, nnz = CIRCUIT.number(circuit, "n") + 1, CIRCUIT.number(circuit, "nnz") + 1
-    states = CIRCUIT.number(circuit, "states")
-    wide = {
-        "parameters": CIRCUIT.number(circuit, "parameters"), "derived": CIRCUIT.number(circuit, "derived"),
-        "options": OPTIONS, "state": states, "good_state": states, "g": nnz, "c": nnz, "linear": nnz,
-    }  # fmt: skip
-    return laid_out(WORK, {field: wide.get(field, n) for field in WORK.fields if field != "states"}, states=states)
+    sizes = (CIRCUIT.number(circuit, size) for size in ("n", "nnz", "parameters", "derived", "states"))
+    return _layout(*sizes).array()
+
+
+@lru_cache(maxsize=64)
+def _layout(n: int, nnz: int, parameters: int, derived: int, states: int) -> Layout:
+    wide = {"parameters": parameters, "derived": derived, "options": OPTIONS, "state": states, "good_state": states}
+    wide |= dict.fromkeys(("g", "c", "linear"), nnz + 1)
+    return Layout(WORK, {field: wide.get(field, n + 1) for field in WORK.fields if field != "states"}, states=states)
 
 
 @kernel

@@ -236,7 +236,7 @@ def begin(
     for k in range(n):
         size[k] = abs(x[k])
     past[HEALTHY] = past[NATURAL]
-    _note_distances(circuit, work, past)
+    _note_distances(circuit, work, past, False)
     # Rates are known where the unknowns were made to agree; where nodes were held until now, they jump.
     past[SINCE], past[DAMPING] = (1.0 if agreed else 0.0), SETTLING
     return SOLVED, steps
@@ -295,12 +295,15 @@ def _first_turn(circuit: Circuit, work: Work, past: Floats) -> tuple[float, floa
 
 
 @kernel
-def _note_distances(circuit: Circuit, work: Work, past: Floats) -> None:
-    """How far decisions are from turning at the last accepted point, and have been."""
+def _note_distances(circuit: Circuit, work: Work, past: Floats, known: bool) -> None:
+    """How far decisions are from turning at the last accepted point (in NEW_FAR where `known`), and have been."""
     n, nnz, states = circuit.n, circuit.nnz, work.states
     far = distances(past, n, nnz, states, FAR)
     peak, top = distances(past, n, nnz, states, PEAK), distances(past, n, nnz, states, TOP)
-    watch(circuit, work, vector(past, n, X), far, False)
+    if known:
+        copy(distances(past, n, nnz, states, NEW_FAR), far, states)
+    else:
+        watch(circuit, work, vector(past, n, X), far, False)
     for k in range(states):
         if far[k] < np.inf:
             peak[k] = max(peak[k], far[k])
@@ -343,7 +346,7 @@ def _look_ahead(circuit: Circuit, work: Work, past: Floats, arrivals: Floats) ->
             call_ahead(code, at(circuit.heads, HEAD * k), circuit.table, work.derived, now, at(past, CORNER))
     if past[INTERVAL] > 0.0:
         past[CORNER] = min(past[CORNER], past[DUE])
-    for k in range(ARRIVALS):
+    for k in range(ARRIVALS if circuit.waves > 0 else 0):
         if arrivals[k] > now + SAME * now:
             past[CORNER] = min(past[CORNER], arrivals[k])
         else:
@@ -605,7 +608,7 @@ def march(
             past[DAMPING] = max(past[DAMPING], SETTLING)
             past[RESTARTS] += 1.0
         past[SEEN] = 0.0
-        _note_distances(circuit, work, past)
+        _note_distances(circuit, work, past, not turned)
         if width > WAVE:
             _remember(circuit, work, past, waves, rows, width, turned or corner, at(arrivals, ARRIVALS))
             rows += 1

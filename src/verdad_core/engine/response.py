@@ -6,6 +6,8 @@ factors of a block of frequencies serve all its right-hand sides, and transposed
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numba.core import types
 
@@ -15,7 +17,7 @@ from verdad_core.engine.lanes import LANES, WIDE, factor_lanes, solve_lanes, sol
 from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, REFINED, STORAGE, call_plan
 from verdad_core.engine.load import ADJOINT, KERNELS, PLAN, RIGHT, SOLVE, add_phasors
 from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
-from verdad_core.words import laid_out, opened, words
+from verdad_core.words import Layout, opened, words
 
 #: Elimination orders that are tried for one block of frequencies before its rows are given up.
 ATTEMPTS = 4
@@ -44,13 +46,17 @@ block_in = opened(BLOCK)
 
 def block_room(circuit: Packed) -> Floats:
     """The array that a Block lies in."""
-    rows = CIRCUIT.number(circuit, "n") + 1
     extras = CIRCUIT.number(circuit, "nnz") if CIRCUIT.number(circuit, "phasors") else 0
+    return _layout(CIRCUIT.number(circuit, "n") + 1, extras).array()
+
+
+@lru_cache(maxsize=64)
+def _layout(rows: int, extras: int) -> Layout:
     wide = {
         "omega": LANES, "extra": WIDE * extras, "added": 2 * (extras + 1), "right": 2 * rows, "b": WIDE * rows,
         "x": WIDE * rows, "change": WIDE * rows, "one": 3 * WIDE,
     }  # fmt: skip
-    return laid_out(BLOCK, wide, extras=extras)
+    return Layout(BLOCK, wide, extras=extras)
 
 
 @kernel

@@ -108,6 +108,20 @@ class Structure:
         return np.array(nodes, dtype=np.int32), np.array(list(self.nodesets.values()), dtype=float)
 
     @cached_property
+    def condition_columns(self) -> Integers:
+        """Columns of the parameter matrix that hold initial conditions of capacitors and inductors."""
+        return np.array([column for (_, name), column in self.column_of.items() if name == "ic"], dtype=np.int32)
+
+    @cached_property
+    def curving_columns(self) -> Mapping[str, Integers]:
+        """Columns of what makes the charges of a linear family follow a curve, by the families that have such."""
+        found: dict[str, list[int]] = {family.name: [] for family in FAMILIES if family.curving}
+        for element in self.elements:
+            for name in FAMILY_OF[element.family].curving:
+                found[element.family].append(self.column_of[element.name, name])
+        return {family: np.array(columns, dtype=np.int32) for family, columns in found.items()}
+
+    @cached_property
     def sites(self) -> ParameterSites:
         """Where each parameter acts."""
         return sites(self)
