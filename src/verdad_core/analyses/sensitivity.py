@@ -4,7 +4,9 @@ With f(x, p) = 0 and an output cᵀx, one solution of Gᵀ y = c gives d(cᵀx)/
 and Rohrer, "The generalized adjoint network and network sensitivities", IEEE Trans. Circuit Theory 16, 1969). For a
 phasor cᵀX with A X = B it is d(cᵀX)/dp = -Yᵀ (∂A/∂p X - ∂B/∂p), Aᵀ Y = c, and what the bias adds as it moves: with
 L = Yᵀ A(x) X it is wᵀ ∂f/∂p, Gᵀ w = ∂L/∂x. The derivatives of one device's equations to its own parameters and
-voltages are central differences of that device alone, which agree with the exact ones to about nine digits.
+voltages are central differences of that device alone, which agree with the exact ones to about nine digits. They are
+made only for devices in whose equations the adjoint solution is not zero: what comes after the output, or stands beside
+it, is not seen there.
 """
 
 from __future__ import annotations
@@ -39,6 +41,9 @@ from verdad_core.engine.sites import Sites, sites_in
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import CircuitError
 from verdad_core.jit import at, entry, kernel, pointer
+
+#: Of a parameter whose effect has not been computed yet.
+UNKNOWN = -1
 
 #: Steps of the central differences: relative to a parameter, and for a voltage or current.
 STEP, STEP_OF_UNKNOWN = 3e-6, 2e-6
@@ -100,39 +105,62 @@ def _update(circuit: Circuit, work: Work, sites: Sites, k: int) -> None:
 
 @kernel
 def _differentiate(
-    circuit: Circuit, work: Work, sites: Sites, wanted: Integers, x: Floats, jacobians: bool, f: Floats, g: Floats,
-    c: Floats,
-) -> None:  # fmt: skip
-    """∂f/∂p [rows_of] of wanted parameters at the solution x, and with `jacobians` ∂g/∂p and ∂c/∂p [entries_of]."""
-    for k in range(sites.parameters):
-        if wanted[k] < 0:
-            continue
-        column = sites.columns[k]
-        value = work.parameters[column]
-        step = STEP * abs(value) if value != 0.0 else sites.steps[k]
-        below = value if sites.one_sided[k] != 0 else value - step
-        scale = 1.0 / (value + step - below)
-        for side in range(2):
-            work.parameters[column] = below if side == 0 else value + step
-            for j in range(sites.rows[k], sites.rows[k + 1]):
-                work.f[sites.rows_of[j]] = 0.0
-            if jacobians:
-                for j in range(sites.entries[k], sites.entries[k + 1]):
-                    work.g[sites.entries_of[j]], work.c[sites.entries_of[j]] = 0.0, 0.0
-            _update(circuit, work, sites, k)
-            _reload(circuit, work, sites, sites.devices[k], sites.devices[k + 1], x)
-            for j in range(sites.rows[k], sites.rows[k + 1]):
-                new = work.f[sites.rows_of[j]]
-                f[j] = new if side == 0 else scale * (new - f[j])
-            if jacobians:
-                for j in range(sites.entries[k], sites.entries[k + 1]):
-                    e = sites.entries_of[j]
-                    g[j] = work.g[e] if side == 0 else scale * (work.g[e] - g[j])
-                    c[j] = work.c[e] if side == 0 else scale * (work.c[e] - c[j])
-        work.parameters[column] = value
-        # The next parameter of the same devices derives everything anew.
-        if k + 1 == sites.parameters or wanted[k + 1] < 0 or sites.owners[k + 1] != sites.owners[k]:
-            _update(circuit, work, sites, k)
+    circuit: Circuit, work: Work, sites: Sites, k: int, x: Floats, jacobians: bool, f: Floats, g: Floats, c: Floats
+) -> None:
+    """∂f/∂p [rows_of] of parameter k at the solution x, and with `jacobians` ∂g/∂p and ∂c/∂p [entries_of].
+
+    What the devices derive stays that of the last evaluation, and work's f, g and c too.
+    """
+    column = sites.columns[k]
+    value = work.parameters[column]
+    step = STEP * abs(value) if value != 0.0 else sites.steps[k]
+    below = value if sites.one_sided[k] != 0 else value - step
+    scale = 1.0 / (value + step - below)
+    for side in range(2):
+        work.parameters[column] = below if side == 0 else value + step
+        for j in range(sites.rows[k], sites.rows[k + 1]):
+            work.f[sites.rows_of[j]] = 0.0
+        if jacobians:
+            for j in range(sites.entries[k], sites.entries[k + 1]):
+                work.g[sites.entries_of[j]], work.c[sites.entries_of[j]] = 0.0, 0.0
+        _update(circuit, work, sites, k)
+        _reload(circuit, work, sites, sites.devices[k], sites.devices[k + 1], x)
+        for j in range(sites.rows[k], sites.rows[k + 1]):
+            new = work.f[sites.rows_of[j]]
+            f[j] = new if side == 0 else scale * (new - f[j])
+        if jacobians:
+            for j in range(sites.entries[k], sites.entries[k + 1]):
+                e = sites.entries_of[j]
+                g[j] = work.g[e] if side == 0 else scale * (work.g[e] - g[j])
+                c[j] = work.c[e] if side == 0 else scale * (work.c[e] - c[j])
+    work.parameters[column] = value
+
+
+@kernel
+def _mark(n: int, y: Floats, stride: int, live: Integers) -> None:
+    """Mark in `live` [n] the equations in which an adjoint solution y [n, stride] is anything but zero."""
+    for i in range(n):
+        for w in range(stride):
+            if y[stride * i + w] != 0.0:
+                live[i] = 1
+
+
+@kernel
+def _is_seen(sites: Sites, k: int, live: Integers, n: int) -> bool:
+    """Whether what parameter k does to its equations is seen at the output at all."""
+    seen = False
+    for j in range(sites.rows[k], sites.rows[k + 1]):
+        seen = seen or (sites.rows_of[j] < n and live[sites.rows_of[j]] != 0)
+    return seen
+
+
+@kernel
+def _is_bent(circuit: Circuit, sites: Sites, b: int, live: Integers) -> bool:
+    """Whether the output sees the equations that bend b is in."""
+    seen = False
+    for j in range(sites.bend_entries[b], sites.bend_entries[b + 1]):
+        seen = seen or live[circuit.rows[sites.bend_entries_of[j]]] != 0
+    return seen
 
 
 @kernel
@@ -167,7 +195,8 @@ def _dc_rows(
     circuit, work = bare(arrays), workspace(arrays, memory)
     matrix, sites = matrix_in(matrix_), sites_in(lists)
     n, nnz = circuit.n, circuit.nnz
-    right, y = np.zeros(n), np.zeros((len(plus), n + 1))
+    right, y, live_ = np.zeros(n), np.zeros((len(plus), n + 1)), np.zeros(n, np.int32)
+    live = pointer(live_)
     f, g, c, jacobians = np.zeros(sites.rows[sites.parameters]), np.zeros(1), np.zeros(1), False
     for row in range(start, stop):
         if paths[row] < 0:
@@ -185,17 +214,24 @@ def _dc_rows(
         for e in range(nnz):
             a[e] = work.g[e]
         factor(pointer(steps), pointer(a))
+        live_[:] = 0
         for o in range(len(plus)):
             for i in range(n):
                 right[i] = (1.0 if i == plus[o] else 0.0) - (1.0 if i == minus[o] else 0.0)
             solve_transposed(pointer(steps), pointer(a), pointer(right), pointer(y[o]))
             y[o, n] = 0.0
+            _mark(n, pointer(y[o]), 1, live)
         work.options[CHARGES] = 0.0
-        _differentiate(circuit, work, sites, pointer(wanted), x, jacobians, pointer(f), pointer(g), pointer(c))
-        for o in range(len(plus)):
-            for k in range(sites.parameters):
-                if wanted[k] < 0:
-                    continue
+        last = -1
+        for k in range(sites.parameters):
+            if wanted[k] < 0 or not _is_seen(sites, k, live, n):
+                continue
+            # The next parameter of the same devices derives everything anew.
+            if last >= 0 and sites.owners[last] != sites.owners[k]:
+                _update(circuit, work, sites, last)
+            last = k
+            _differentiate(circuit, work, sites, k, x, jacobians, pointer(f), pointer(g), pointer(c))
+            for o in range(len(plus)):
                 total = 0.0
                 for j in range(sites.rows[k], sites.rows[k + 1]):
                     total -= y[o, sites.rows_of[j]] * f[j]
@@ -272,6 +308,15 @@ def _are_zero(values: Floats, first: int, last: int) -> bool:
 
 
 @kernel
+def _acts(sites: Sites, k: int, f: Floats, g: Floats, c: Floats) -> int:
+    """1 where parameter k changes anything, 0 where not: many, such as temperature coefficients at 27 °C, do not."""
+    first, last = sites.entries[k], sites.entries[k + 1]
+    nothing = _are_zero(g, first, last) and _are_zero(c, first, last)
+    nothing = nothing and sites.phasors[k] == 0 and _are_zero(f, sites.rows[k], sites.rows[k + 1])
+    return 0 if nothing else 1
+
+
+@kernel
 def _weigh(
     entries_of: Integers, first: int, last: int, g: Floats, c: Floats, z: Floats, turned: Floats, sums: Floats
 ) -> None:
@@ -343,12 +388,14 @@ def _ac_rows(
     entries, bent = sites.entries[sites.parameters], sites.bend_entries[sites.bend_count]
     block, a = block_in(block_), no_factors()
     own, changes = np.zeros((2, n + 1)), np.zeros((sites.drive_count, 2, n + 1))
+    driven = np.zeros(sites.drive_count, np.int32)
     forward, z, turned = np.zeros((n + 1, WIDE)), np.zeros((nnz, WIDE)), np.zeros((nnz, WIDE))
     slope, moved, sums = np.zeros((n, WIDE)), np.zeros((n + 1, WIDE)), np.zeros(WIDE)
     f, g, c = np.zeros(sites.rows[sites.parameters]), np.zeros(entries), np.zeros(entries)
     jacobians = True
     bend_g, bend_c = np.zeros(bent), np.zeros(bent)
-    acts = np.zeros(sites.parameters, np.int32)
+    acts, live_ = np.zeros(sites.parameters, np.int32), np.zeros(n, np.int32)
+    live = pointer(live_)
     here, base_g, base_c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
     for row in range(start, stop):
         if paths[row] < 0:
@@ -360,24 +407,15 @@ def _ac_rows(
         drive(circuit, work, pointer(own), at(pointer(own), n + 1))
         copy(work.g, pointer(base_g), nnz)
         copy(work.c, pointer(base_c), nnz)
-        _differentiate(circuit, work, sites, pointer(wanted), x, jacobians, pointer(f), pointer(g), pointer(c))
         _bend(circuit, work, sites, x, pointer(bend_g), pointer(bend_c))
-        # Many parameters, such as the temperature coefficients at 27 °C, change nothing.
-        for k in range(sites.parameters):
-            from_, to = sites.entries[k], sites.entries[k + 1]
-            nothing = wanted[k] < 0 or (
-                sites.phasors[k] == 0
-                and _are_zero(g, from_, to)
-                and _are_zero(c, from_, to)
-                and _are_zero(f, sites.rows[k], sites.rows[k + 1])
-            )
-            acts[k] = 0 if nothing else 1
         copy(pointer(base_g), work.g, nnz)
         copy(pointer(base_c), work.c, nnz)
+        acts[:] = UNKNOWN
         fill(pointer(changes), sites.drive_count * 2 * (n + 1), 0.0)
         for d in range(sites.drive_count):
             re = pointer(changes[d])
             _drive_change(circuit, work, sites, sites.drives[d], re, at(re, n + 1))
+            driven[d] = 0 if _are_zero(re, 0, 2 * (n + 1)) else 1
         code = circuit.code[KERNELS * circuit.families + PLAN]
         rest = call_plan(code, n, nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
         set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
@@ -404,15 +442,28 @@ def _ac_rows(
                 y = block.x
                 _multiply(circuit, y, pointer(forward), block.omega, pointer(z), pointer(turned))
                 fill(pointer(slope), n * WIDE, 0.0)
+                live_[:] = 0
+                _mark(n, y, WIDE, live)
                 for b in range(sites.bend_count):
+                    if not _is_bent(circuit, sites, b, live):
+                        continue
                     _weigh(
                         sites.bend_entries_of, sites.bend_entries[b], sites.bend_entries[b + 1], pointer(bend_g),
                         pointer(bend_c), pointer(z), pointer(turned), at(pointer(slope), WIDE * sites.bends[2 * b + 1]),
                     )  # fmt: skip
                 solve_transposed_lanes(pointer(rest), pointer(still), pointer(slope), pointer(moved))
+                _mark(n, pointer(moved), WIDE, live)
                 for k in range(sites.parameters):
-                    if acts[k] == 0:
+                    if wanted[k] < 0 or acts[k] == 0 or not _is_seen(sites, k, live, n):
                         continue
+                    if acts[k] == UNKNOWN:
+                        _differentiate(circuit, work, sites, k, x, jacobians, pointer(f), pointer(g), pointer(c))
+                        _update(circuit, work, sites, k)
+                        copy(pointer(base_g), work.g, nnz)
+                        copy(pointer(base_c), work.c, nnz)
+                        acts[k] = _acts(sites, k, f, g, c)
+                        if acts[k] == 0:
+                            continue
                     fill(pointer(sums), WIDE, 0.0)
                     _weigh(
                         sites.entries_of, sites.entries[k], sites.entries[k + 1], pointer(g), pointer(c), pointer(z),
@@ -426,7 +477,8 @@ def _ac_rows(
                     for w in range(count):
                         out[row, o, wanted[k], first + w] = complex(-sums[w], -sums[LANES + w])
                 for d in range(sites.drive_count):
-                    place = wanted[sites.drives[d]]
+                    # Most parameters of a source are of its waveform, which phasors do not see.
+                    place = -1 if driven[d] == 0 else wanted[sites.drives[d]]
                     for w in range(count if place >= 0 else 0):
                         out[row, o, place, first + w] += _drive_sum(n, y, pointer(changes[d]), w)
 

@@ -156,11 +156,15 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         for j in range(GIVEN):
             derived[d + j] = parameters[p + j]
         area, eg, xti = parameters[p + AREA], parameters[p + EG], parameters[p + XTI]
-        gain = ratio ** parameters[p + XTB]
         warming = saturation_at(1.0, eg, xti, 1.0, celsius, nominal)
+        gain = leakage_e = leakage_c = 1.0
+        if celsius != nominal:
+            gain = ratio ** parameters[p + XTB]
+            leakage_e = warming ** (1.0 / parameters[p + NE]) / gain
+            leakage_c = warming ** (1.0 / parameters[p + NC]) / gain
         derived[d + IS] *= area * warming
-        derived[d + ISE] *= area * warming ** (1.0 / parameters[p + NE]) / gain
-        derived[d + ISC] *= area * warming ** (1.0 / parameters[p + NC]) / gain
+        derived[d + ISE] *= area * leakage_e
+        derived[d + ISC] *= area * leakage_c
         derived[d + ISS] *= area * warming
         derived[d + BF] *= gain
         derived[d + BR] *= gain

@@ -33,7 +33,8 @@ def exponential(v: float, scale: float) -> tuple[float, float]:
         top = math.exp(MAX_EXPONENT)
         return top * (1.0 + u - MAX_EXPONENT) - 1.0, top / scale
     e = math.exp(u)
-    return math.expm1(u), e / scale
+    # Only near zero does the difference to 1 lose digits.
+    return (e - 1.0 if abs(u) > 1.0 else math.expm1(u)), e / scale
 
 
 @kernel
@@ -79,6 +80,8 @@ def band_gap(kelvin: float) -> float:
 @kernel
 def potential_at(vj: float, celsius: float, nominal: float) -> float:
     """Built-in potential VJ at a temperature, from its value at the `nominal` one (both in °C)."""
+    if celsius == nominal:
+        return vj
     t, tn = celsius + ZERO_CELSIUS, nominal + ZERO_CELSIUS
     ratio = t / tn
     return vj * ratio - 3.0 * BOLTZMANN_OVER_CHARGE * t * math.log(ratio) - band_gap(tn) * ratio + band_gap(t)
@@ -93,6 +96,8 @@ def capacitance_at(cj: float, vj: float, m: float, celsius: float, nominal: floa
 @kernel
 def saturation_at(current: float, eg: float, xti: float, emission: float, celsius: float, nominal: float) -> float:
     """Saturation current at a temperature: IS r^(XTI/N) exp((r - 1) EG / (N kT/q)), r = T/Tnom."""
+    if celsius == nominal:
+        return current
     ratio = (celsius + ZERO_CELSIUS) / (nominal + ZERO_CELSIUS)
     return current * math.exp(
         (ratio - 1.0) * eg / (emission * thermal_voltage(celsius)) + xti / emission * math.log(ratio)
