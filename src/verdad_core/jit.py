@@ -59,6 +59,22 @@ CACHE_FOLDER = _root() / _fingerprint()
 numba.config.CACHE_DIR = str(CACHE_FOLDER)  # type: ignore[attr-defined]
 
 
+def _load_numba_without_blas() -> None:
+    """Load what Numba knows of arrays, but not SciPy's linear algebra, which it looks for and no kernel calls.
+
+    Importing that takes longer than all else that a first result needs.
+    """
+    if "scipy.linalg" in sys.modules:
+        return
+    sys.modules["scipy.linalg"] = None  # type: ignore[assignment]
+    try:
+        import numba.np.arraymath  # noqa: F401
+    finally:
+        del sys.modules["scipy.linalg"]
+
+
+_load_numba_without_blas()
+
 # Numba's own annotations leave out the options that switch its wrappers off.
 _njit = cast(Callable[..., Callable[[Any], Any]], numba.njit)
 _cfunc = cast(Callable[..., Callable[[Any], Any]], numba.cfunc)

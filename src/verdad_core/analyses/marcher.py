@@ -125,7 +125,7 @@ class Marcher:
         noise: NoiseInTime | None = None,
     ) -> None:  # fmt: skip
         self.structure = structure
-        self.circuit = structure.circuit
+        self.circuit = structure.circuit_in_time
         self.memory = room(self.circuit)
         self.past = keep.past_room(self.circuit)
         self.width = WAVE + structure.waves

@@ -79,7 +79,7 @@ class _Linearised:
     """A steady state's equations along its period, dense."""
 
     def __init__(self, steady: SteadyState) -> None:
-        structure, circuit = steady.structure, steady.structure.circuit
+        structure, circuit = steady.structure, steady.structure.circuit_in_time
         points, states = np.ascontiguousarray(steady.points), np.ascontiguousarray(steady.states)
         count, n, nnz = len(points), structure.size, len(structure.rows)
         time = np.ascontiguousarray(steady.time)

@@ -9,11 +9,11 @@ from verdad_core.devices.base import NOISE as NOISE_AT
 from verdad_core.engine.circuit import Circuit, Work, fill
 from verdad_core.jit import at, kernel
 
-# Columns of Circuit.code, in the order of Family.kernels.
+# Columns of Circuit.code, in the order of Family.kernels; those from AHEAD on are a transient's.
 UPDATE, LOAD, NOISE, DRIVE, PHASOR, AHEAD, WATCH, RECALL, REMEMBER = range(9)
 KERNELS = 9
 
-# Addresses of the engine's own large kernels, after those of the families.
+# Addresses of the engine's own large kernels, after those of the families; ATTEMPT is a transient's.
 PLAN, NEWTON, POINT, SOLVE, RIGHT, ADJOINT, LINEARISE, ATTEMPT = range(8)
 
 

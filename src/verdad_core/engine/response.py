@@ -127,8 +127,8 @@ _REST, _SIZE, _FLOOR = WIDE, 2 * WIDE, 2 * WIDE + LANES
 
 
 @kernel
-def _worst_lane(circuit: Circuit, g: Floats, c: Floats, block: Block) -> tuple[float, int]:
-    """The largest backward error of all lanes and the lane it is in; leaves what is missing, B - A x, in block.b."""
+def _worst_lane(circuit: Circuit, g: Floats, c: Floats, block: Block, keep: bool) -> tuple[float, int]:
+    """The largest backward error of all lanes and the lane it is in; `keep` leaves what is missing, B - A x, in b."""
     # One array for all sums, at distances that the compiler knows, lets it use the vector units.
     t, x, imaginary = block.one, block.x, at(block.right, circuit.n + 1)
     for w in range(LANES):
@@ -152,7 +152,8 @@ def _worst_lane(circuit: Circuit, g: Floats, c: Floats, block: Block) -> tuple[f
                 t[_REST + w] -= re
                 t[_REST + LANES + w] -= im
                 t[_SIZE + w] += abs(re) + abs(im) + (abs(t[w]) + abs(t[LANES + w])) * t[_FLOOR + w]
-        copy(at(t, _REST), at(block.b, WIDE * i), WIDE)
+        if keep:
+            copy(at(t, _REST), at(block.b, WIDE * i), WIDE)
         for w in range(LANES):
             error = abs(t[_REST + w]) + abs(t[_REST + LANES + w])
             if not error <= worst * t[_SIZE + w]:
@@ -189,9 +190,10 @@ def solve_new(
         _copy_right(circuit.n, block)
         factor_lanes(plan_, factors)
         solve_lanes(plan_, factors, block.b, block.x)
-        error, lane = _worst_lane(circuit, g, c, block)
+        error, lane = _worst_lane(circuit, g, c, block, False)
         if error < BACKWARD_ERROR or attempt == ATTEMPTS - 1:
             if REFINED < error < np.inf:
+                _worst_lane(circuit, g, c, block, True)
                 solve_lanes(plan_, factors, block.b, block.change)
                 for k in range(WIDE * circuit.n):
                     block.x[k] += block.change[k]

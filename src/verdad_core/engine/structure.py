@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -15,6 +15,7 @@ from verdad_core.devices.base import AMBIENT, AMBIENT_KEY, COUNT, NOMINAL_CELSIU
 from verdad_core.engine.attempt import attempt
 from verdad_core.engine.circuit import CIRCUIT
 from verdad_core.engine.linear import plan
+from verdad_core.engine.load import AHEAD, ATTEMPT
 from verdad_core.engine.newton import find_point, newton
 from verdad_core.engine.response import solve_new, solve_output, solve_right
 from verdad_core.engine.rows import linearise
@@ -72,11 +73,22 @@ class Structure:
 
     @cached_property
     def circuit(self) -> Packed:
-        """The words of a Circuit, for kernels; they hold for as long as this structure lives."""
+        """The words of a Circuit, for kernels; they hold for as long as this structure lives.
+
+        The kernels of its families are compiled, or read from the cache, here.
+        """
+        return self._packed(self._code)
+
+    @cached_property
+    def circuit_in_time(self) -> Packed:
+        """The same with the kernels that only a transient calls."""
+        return self._packed(self._code_in_time)
+
+    def _packed(self, code: Addresses) -> Packed:
         (nodesets, suggested), (by_row, starts) = self._suggestions, self._row_after_row
         phasors = any(family.phasor and self.heads[k, COUNT] for k, family in enumerate(FAMILIES))
         return CIRCUIT.packed(
-            code=self._code, heads=self.heads, table=self.table, slots=self.slots, rows=self.rows,
+            code=code, heads=self.heads, table=self.table, slots=self.slots, rows=self.rows,
             columns=self.columns, by_row=by_row, starts=starts, held=self.held, nodesets=nodesets,
             suggested=suggested, noise=self.noise, families=len(FAMILIES), n=self.size, nodes=self.nodes,
             nnz=len(self.rows), parameters=len(self.nominal), derived=self.derived, states=self.states,
@@ -86,12 +98,21 @@ class Structure:
 
     @cached_property
     def _code(self) -> Addresses:
-        """Where the kernels lie. Those of families that occur are compiled, or read from the cache, here."""
+        return self._addresses(lambda column: column < AHEAD, lambda column: column < ATTEMPT)
+
+    @cached_property
+    def _code_in_time(self) -> Addresses:
+        return self._addresses(lambda _: True, lambda _: True)
+
+    def _addresses(self, of_families: Callable[[int], bool], of_engine: Callable[[int], bool]) -> Addresses:
+        """Where the kernels of families that occur lie, and the engine's own, as far as their columns are wanted."""
         code: list[int] = []
-        for k, family in enumerate(FAMILIES):
-            occurs = self.heads[k, COUNT] > 0
-            code += [kernel.address if kernel and occurs else 0 for kernel in family.kernels]
-        code += [kernel.address for kernel in ENGINE]
+        for family, count in zip(FAMILIES, self.heads[:, COUNT].tolist(), strict=True):
+            code += [
+                kernel.address if kernel and count and of_families(column) else 0
+                for column, kernel in enumerate(family.kernels)
+            ]
+        code += [kernel.address if of_engine(column) else 0 for column, kernel in enumerate(ENGINE)]
         return np.array(code, dtype=np.int64)
 
     @cached_property
