@@ -117,7 +117,7 @@ def _equally_accurate(
         return found.t, found.y[index]
 
     def loosest(solve: Callable[[float], tuple[Floats, Floats]]) -> tuple[float, float]:
-        for relative in (1e-2, 5e-3, 2e-3, 1e-3, 5e-4, 2e-4, 1e-4, 3e-5, 1e-5, 1e-6, 1e-7):
+        for relative in np.geomspace(1e-2, 1e-7, 34).tolist():
             t, values = solve(relative)
             error = float(np.max(np.abs(values - exact(t)[index]))) / largest if t[-1] == stop else np.inf
             if error < WITHIN:
@@ -126,8 +126,8 @@ def _equally_accurate(
 
     (mine, error), (theirs, other) = loosest(own), loosest(scipy)
     return Case(
-        f"{name}, relative tolerance {mine:g}, error {error:.1e}",
-        f"{method} at {theirs:g}, error {other:.1e}",
+        f"{name}, relative tolerance {mine:.1g}, error {error:.1e}",
+        f"{method} at {theirs:.1g}, error {other:.1e}",
         lambda: own(mine),
         lambda: scipy(theirs),
     )

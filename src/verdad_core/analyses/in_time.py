@@ -8,10 +8,12 @@ sections (a second-order splitting of the telegrapher's equations; Strang, SIAM 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
+from verdad_core.arrays import Floats
 from verdad_core.devices import Element
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import Structure, compile_structure
@@ -33,27 +35,63 @@ def in_time(structure: Structure, matrix: ParameterMatrix) -> tuple[Structure, P
     lossy = {e.name: e for e in structure.elements if e.family == "line" and "z0" not in e.values}
     if not lossy:
         return structure, matrix
-    parts = [p for e in structure.elements for p in (_sections(e, structure, matrix) if e.name in lossy else (e,))]
-    timed = compile_structure(parts, structure.nodesets)
+    figures = {name: _figures(name, structure, matrix) for name in lossy}
+    chains = {name: list(_sections(line, *figures[name].nominal)) for name, line in lossy.items()}
+    timed = compile_structure((p for e in structure.elements for p in chains.get(e.name, [e])), structure.nodesets)
     nominal, where = timed.nominal.copy(), {}
     for (name, parameter), column in structure.column_of.items():
         if name not in lossy:
             where[column] = timed.column_of[name, parameter]
             nominal[where[column]] = matrix.nominal[column]
-        elif column in matrix.columns:
+    varied = {where[c]: matrix.values[:, k] for k, c in enumerate(matrix.columns.tolist()) if c in where}
+    for name, line in lossy.items():
+        if (rows := figures[name].rows) is not None:
+            varied |= _varied(line, chains[name], rows, timed)
+    columns = np.array(list(varied), dtype=np.int32)
+    return timed, ParameterMatrix(nominal, columns, np.array(list(varied.values())).reshape(-1, matrix.rows).T)
+
+
+@dataclass(frozen=True)
+class _Figures:
+    """Resistance, inductance, conductance and capacitance per length, and the length: [5], and by row [S, 5]."""
+
+    nominal: Floats
+    rows: Floats | None
+
+
+def _figures(line: str, structure: Structure, matrix: ParameterMatrix) -> _Figures:
+    columns = [structure.column(line, name) for name in ("r", "l", "g", "c", "len")]
+    nominal, own = matrix.nominal[columns], matrix.columns.tolist()
+    if not set(columns) & set(own):
+        return _Figures(nominal, None)
+    rows = np.tile(nominal, (matrix.rows, 1))
+    for k, column in enumerate(columns):
+        if column in own:
+            rows[:, k] = matrix.values[:, own.index(column)]
+    return _Figures(nominal, rows)
+
+
+def _varied(line: Element, chain: Sequence[Element], rows: Floats, timed: Structure) -> dict[int, Floats]:
+    """The rows' values of a line's sections by their columns in `timed`. Raises CircuitError."""
+    found = {timed.column_of[part.name, name]: np.empty(len(rows)) for part in chain for name in part.values}
+    for s, row in enumerate(rows):
+        own = list(_sections(line, *row))
+        if [(part.family, part.nodes) for part in own] != [(part.family, part.nodes) for part in chain]:
             raise CircuitError(
-                f"{name} is a lossy line; in a transient its {parameter} cannot differ from row to row",
-                place=Place(part=name),
-                remedy="Run one transient for each value.",
+                f"{line.name} has an inductance, a capacitance or a conductance in some rows of this transient and "
+                "none in others",
+                place=Place(line=line.line, part=line.name),
+                remedy="Give a small one instead of none, or run these rows by themselves.",
             )
-    columns = np.array([where[column] for column in matrix.columns.tolist()], dtype=np.int32)
-    return timed, ParameterMatrix(nominal, columns, matrix.values)
+        for part in own:
+            for name, value in part.values.items():
+                found[timed.column_of[part.name, name]][s] = value
+    return found
 
 
-def _sections(line: Element, structure: Structure, matrix: ParameterMatrix) -> Iterator[Element]:
-    resistance, inductance, conductance, capacitance, length = (
-        float(matrix.nominal[structure.column(line.name, name)]) for name in ("r", "l", "g", "c", "len")
-    )  # fmt: skip
+def _sections(
+    line: Element, resistance: float, inductance: float, conductance: float, capacitance: float, length: float
+) -> Iterator[Element]:
     # Of one section.
     r, i, g, c = (value * length / SECTIONS for value in (resistance, inductance, conductance, capacitance))
     count = 0

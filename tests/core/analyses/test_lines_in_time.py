@@ -74,6 +74,27 @@ def test_rows_of_circuits_with_lossy_lines() -> None:
     found = transient(circuit, 1e-6, [("b", "0")], matrix=loads)
     for row, load in enumerate((50, 100)):
         assert found.require(row).values[0] == pytest.approx(load / (load + 50 + 16), rel=1e-6)
-    varied = ParameterMatrix.varied(circuit, {("o1", "r"): np.array([8.0, 9.0])})
-    with pytest.raises(CircuitError, match="o1 is a lossy line"):
+
+
+def test_rows_differ_in_a_lossy_lines_own_figures() -> None:
+    """At rest only the resistance counts; the wave arrives after length times the root of L C per length."""
+    text = (
+        "v1 in 0 pulse(0 2 0 10p 10p 1)\nrs in a 50\no1 a 0 b 0 m\nrl b 0 50\n.model m ltra(r={} l=250n c=100p len={})"
+    )
+    circuit = structure(text.format(8, 2))
+    rows = {("o1", "r"): np.array([8.0, 4.0, 8.0]), ("o1", "len"): np.array([2.0, 2.0, 4.0])}
+    found = transient(circuit, 60e-9, [("b", "0")], matrix=ParameterMatrix.varied(circuit, rows))
+    for row, (r, length) in enumerate(((8, 2), (4, 2), (8, 4))):
+        alone = transient(structure(text.format(r, length)), 60e-9, [("b", "0")]).require()
+        trace_ = found.require(row)
+        assert trace_.values[0, -1] == pytest.approx(100 / (100 + r * length), rel=2e-2)
+        assert np.interp(trace_.time, alone.time, alone.values[0]) == pytest.approx(trace_.values[0], abs=5e-3)
+        arrival = trace_.time[np.argmax(trace_.values[0] > 0.4)]
+        assert arrival == pytest.approx(length * np.sqrt(250e-9 * 100e-12), rel=5e-2)
+
+
+def test_rows_of_a_line_that_is_another_circuit_in_some_of_them_are_refused() -> None:
+    circuit = structure("v1 in 0 1\nrs in a 50\no1 a 0 b 0 m\nrl b 0 50\n.model m ltra(r=8 l=250n c=100p len=2)")
+    varied = ParameterMatrix.varied(circuit, {("o1", "l"): np.array([250e-9, 0.0])})
+    with pytest.raises(CircuitError, match="o1 has an inductance"):
         transient(circuit, 1e-6, [("b", "0")], matrix=varied)
