@@ -43,8 +43,9 @@ class Function:
     callable: bool = True
 
 
-# What stands for itself on the stack: operand is the index of a constant or of a control.
-CONSTANT, CONTROL, NOW, CELSIUS, CHOOSE, LOOK_UP = range(6)
+# What stands for itself on the stack: operand is the index of a constant or of a control. KEEP copies the uppermost
+# value to the place of that number, RECALL puts it on the stack again.
+CONSTANT, CONTROL, NOW, CELSIUS, CHOOSE, LOOK_UP, KEEP, RECALL = range(8)
 _UNARY = 10
 _BINARY = 50
 
@@ -91,7 +92,7 @@ _DECIDING = frozenset({_STP, _SGN, _LT, _GT, _LE, _GE})
 
 @dataclass(frozen=True)
 class Program:
-    """Operations [(code, operand, count), ..], constants, and how many values stand on the stack at most.
+    """Operations [(code, operand, count), ..], constants, and how many values it has room for: the stack, kept ones.
 
     LOOK_UP's operand is where its `count` points x, y, x, y, .. begin among the constants; other operations leave
     what they do not need at 0.
@@ -289,6 +290,13 @@ def run(
             chosen = top + wide if stack[top] != 0.0 else top + 2 * wide
             for j in range(wide):
                 stack[top + j] = stack[chosen + j]
+        elif code == KEEP:
+            for j in range(wide):
+                stack[wide * operand + j] = stack[top + j]
+        elif code == RECALL:
+            top += wide
+            for j in range(wide):
+                stack[top + j] = stack[wide * operand + j]
         elif code in (_STP, _SGN) or _LT <= code <= _GE:
             if code >= _BINARY:
                 top -= wide

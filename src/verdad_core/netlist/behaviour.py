@@ -7,13 +7,27 @@ from collections.abc import Callable
 import numpy as np
 
 from verdad_core.devices.base import Control
-from verdad_core.devices.program import CELSIUS, CHOOSE, CONSTANT, CONTROL, FUNCTIONS, LOOK_UP, NOW, Program
+from verdad_core.devices.program import (
+    CELSIUS,
+    CHOOSE,
+    CONSTANT,
+    CONTROL,
+    FUNCTIONS,
+    KEEP,
+    LOOK_UP,
+    NOW,
+    RECALL,
+    Program,
+)
 from verdad_core.netlist.expressions import Apply, Call, Choice, Expression, Name, Node, Number, Probe
 from verdad_core.netlist.parameters import TEMPERATURE, TIME
 
 #: A source may have programs of this length, with so many controls.
 MAX_OPERATIONS = 20_000
 MAX_CONTROLS = 64
+
+#: A part of this many operations is kept where it is used again: to keep and to recall are two.
+WORTH_KEEPING = 3
 
 #: Largest power of s in a transfer function.
 MAX_ORDER = 30
@@ -22,16 +36,69 @@ MAX_ORDER = 30
 Realise = Callable[[str, Node], Control]
 
 
+class _Uses:
+    """A number for every different part of a tree, how often each is used, and how many operations it comes to.
+
+    Functions that name an argument several times make trees whose parts repeat, and those of nested ones multiply.
+    """
+
+    def __init__(self, root: Node) -> None:
+        self.numbers: dict[object, int] = {}
+        self.number_of: dict[int, int] = {}
+        self.count: list[int] = []
+        self.size: list[int] = []
+        self.number(root)
+
+    def number(self, node: Node) -> int:
+        if (known := self.number_of.get(id(node))) is not None:
+            return known
+        children = _operands(node)
+        inner = tuple(self.number(child) for child in children)
+        label = (node.function,) if isinstance(node, Apply) else (Choice,) if isinstance(node, Choice) else node
+        key: object = (label, inner) if children else node.value.hex() if isinstance(node, Number) else node
+        if key not in self.numbers:
+            self.numbers[key] = len(self.count)
+            self.count.append(0)
+            self.size.append(1 + sum(self.size[k] for k in inner))
+            for k in inner:
+                self.count[k] += 1
+        self.number_of[id(node)] = self.numbers[key]
+        return self.numbers[key]
+
+
+def _operands(node: Node) -> tuple[Node, ...]:
+    match node:
+        case Apply(_, operands):
+            return operands
+        case Choice(condition, yes, no):
+            return condition, yes, no
+    return ()
+
+
 class _Compiler:
-    def __init__(self, expression: Expression, realise: Realise) -> None:
+    def __init__(self, expression: Expression, root: Node, realise: Realise) -> None:
         self.expression = expression
         self.realise = realise
+        self.uses = _Uses(root)
+        #: Where values are kept that are used again, by their part's number.
+        self.kept: dict[int, int] = {}
         self.operations: list[tuple[int, int, int]] = []
         self.constants: list[float] = []
         self.controls: dict[Control, int] = {}
         self.height = self.depth = 0
 
     def compile(self, node: Node) -> None:
+        """The operations of a part; what is worth it is computed once, and kept for where it is used again."""
+        part = self.uses.number(node)
+        if part in self.kept:
+            self.push(RECALL, self.kept[part])
+            return
+        self.work_out(node)
+        if self.uses.count[part] > 1 and self.uses.size[part] >= WORTH_KEEPING:
+            self.kept[part] = len(self.kept)
+            self.emit(KEEP, self.kept[part], 0, 0)
+
+    def work_out(self, node: Node) -> None:
         match node:
             case Number(value):
                 self.push(CONSTANT, len(self.constants))
@@ -64,6 +131,12 @@ class _Compiler:
     def push(self, code: int, operand: int) -> None:
         self.emit(code, operand, 0, 1)
 
+    def program(self) -> Program:
+        """What has been compiled, the kept values above the stack."""
+        places = {KEEP: self.depth, RECALL: self.depth}
+        operations = ((code, operand + places.get(code, 0), count) for code, operand, count in self.operations)
+        return Program(tuple(operations), tuple(self.constants), self.depth + len(self.kept))
+
     def emit(self, code: int, operand: int, count: int, change: int) -> None:
         if len(self.operations) >= MAX_OPERATIONS:
             raise self.expression.error(f"comes to more than {MAX_OPERATIONS:,} operations")
@@ -77,13 +150,12 @@ def compile_program(expression: Expression, root: Node, realise: Realise) -> tup
 
     Raises NetlistError, at the expression's place, when it is too large.
     """
-    compiler = _Compiler(expression, realise)
     try:
+        compiler = _Compiler(expression, root, realise)
         compiler.compile(root)
     except RecursionError:
         raise expression.error("is nested too deeply") from None
-    program = Program(tuple(compiler.operations), tuple(compiler.constants), compiler.depth)
-    return program, tuple(compiler.controls)
+    return compiler.program(), tuple(compiler.controls)
 
 
 Ratio = tuple[np.ndarray, np.ndarray]
