@@ -22,7 +22,7 @@ from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices.base import CHARGES, HEAD, call_drive, call_load, call_phasor, call_update
 from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, room, workspace
-from verdad_core.engine.lanes import LANES, WIDE, factor_lanes, solve_transposed_lanes
+from verdad_core.engine.lanes import LANES, WIDE, eliminate_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, solve_transposed
 from verdad_core.engine.load import DRIVE, KERNELS, LOAD, PHASOR, PLAN, UPDATE, drive
 from verdad_core.engine.matrix import ParameterMatrix
@@ -424,10 +424,10 @@ def _ac_rows(
             _no_answer(out, row, 0)
             continue
         still = np.zeros(rest[STORAGE] * WIDE)
-        for e in range(nnz):
-            for w in range(LANES):
-                still[WIDE * e + w] = base_g[e]
-        factor_lanes(pointer(rest), pointer(still))
+        fill(block.omega, LANES, 0.0)
+        eliminate_lanes(
+            pointer(rest), pointer(still), pointer(base_g), pointer(base_c), block.omega, block.extra, nnz, 0, block.b
+        )
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)
             set_frequencies(circuit, work, block, frequency, first)

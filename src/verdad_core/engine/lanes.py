@@ -7,7 +7,10 @@ the innermost loops run along memory. The elimination is a plan of engine/linear
 from __future__ import annotations
 
 from verdad_core.arrays import Floats, Integers
+from verdad_core.engine.circuit import fill
 from verdad_core.engine.linear import (
+    BORN,
+    BORN_ENTRY,
     LOWER,
     LOWER_ENTRY,
     LOWER_ROW,
@@ -28,53 +31,73 @@ WIDE = 2 * LANES
 
 
 @kernel
-def factor_lanes(steps: Integers, a: Floats) -> None:
-    """`factor` for LANES complex matrices side by side, `a` [STORAGE, 2 LANES]. Zero pivots give non-finite results."""
+def entry_of(g: Floats, c: Floats, omega: Floats, extra: Floats, extras: int, e: int, into: Floats) -> None:
+    """Position e of LANES matrices g + jω c + extra [WIDE]; extra [extras, WIDE], omega [LANES]."""
+    by_g, by_c = g[e], c[e]
+    for w in range(LANES):
+        into[w], into[LANES + w] = by_g, omega[w] * by_c
+    if extras > 0:
+        added = at(extra, WIDE * e)
+        for w in range(WIDE):
+            into[w] += added[w]
+
+
+@kernel
+def eliminate_lanes(
+    steps: Integers, a: Floats, g: Floats, c: Floats, omega: Floats, extra: Floats, nnz: int, extras: int, b: Floats
+) -> None:
+    """Factor LANES complex matrices side by side (see `entry_of`) into a [STORAGE, WIDE], b [n, WIDE] along with them.
+
+    What is left of b is for `back_lanes`. Every entry is filled in when it is first needed, so that a large circuit's
+    goes through memory once. Zero pivots give non-finite results.
+    """
     n = steps[ORDER]
-    pivot_entry, lower, upper = steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
-    lower_entry, upper_entry, target = steps[LOWER_ENTRY], steps[UPPER_ENTRY], steps[TARGET]
+    pivot_row, pivot_entry, lower, upper = steps[PIVOT_ROW], steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
+    lower_entry, lower_row = steps[LOWER_ENTRY], steps[LOWER_ROW]
+    upper_entry, target = steps[UPPER_ENTRY], steps[TARGET]
+    born, born_entry = steps[BORN], steps[BORN_ENTRY]
     for k in range(n):
-        p = at(a, WIDE * steps[pivot_entry + k])
+        for j in range(steps[born + k], steps[born + k + 1]):
+            e = steps[born_entry + j]
+            if e < nnz:
+                entry_of(g, c, omega, extra, extras, e, at(a, WIDE * e))
+            else:
+                fill(at(a, WIDE * e), WIDE, 0.0)
+        p, y = at(a, WIDE * steps[pivot_entry + k]), at(b, WIDE * steps[pivot_row + k])
         for w in range(LANES):
             re, im = p[w], p[LANES + w]
             scale = 1.0 / (re * re + im * im)
             p[w], p[LANES + w] = re * scale, -im * scale
         first, last = steps[upper + k], steps[upper + k + 1]
         for low in range(steps[lower + k], steps[lower + k + 1]):
-            m = at(a, WIDE * steps[lower_entry + low])
+            m, r = at(a, WIDE * steps[lower_entry + low]), at(b, WIDE * steps[lower_row + low])
             for w in range(LANES):
                 re, im = m[w], m[LANES + w]
                 m[w], m[LANES + w] = re * p[w] - im * p[LANES + w], re * p[LANES + w] + im * p[w]
+            _subtract(m, y, r)
             for up in range(first, last):
-                t, u = at(a, WIDE * steps[target]), at(a, WIDE * steps[upper_entry + up])
+                _subtract(m, at(a, WIDE * steps[upper_entry + up]), at(a, WIDE * steps[target]))
                 target += 1
-                for w in range(LANES):
-                    t[w] -= m[w] * u[w] - m[LANES + w] * u[LANES + w]
-                    t[LANES + w] -= m[w] * u[LANES + w] + m[LANES + w] * u[w]
 
 
 @kernel
-def solve_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
-    """`solve` for LANES complex systems side by side: b [n, 2 LANES] (overwritten) -> x [n, 2 LANES]."""
+def _subtract(m: Floats, u: Floats, t: Floats) -> None:
+    """T -= m u in all lanes."""
+    for w in range(LANES):
+        t[w] -= m[w] * u[w] - m[LANES + w] * u[LANES + w]
+        t[LANES + w] -= m[w] * u[LANES + w] + m[LANES + w] * u[w]
+
+
+@kernel
+def back_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
+    """The second half of `solve_lanes`: what the elimination has left of b [n, WIDE] (overwritten) -> x [n, WIDE]."""
     n = steps[ORDER]
     pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
-    lower, upper = steps[LOWER], steps[UPPER]
-    lower_entry, lower_row = steps[LOWER_ENTRY], steps[LOWER_ROW]
-    upper_entry, upper_column = steps[UPPER_ENTRY], steps[UPPER_COLUMN]
-    for k in range(n):
-        y = at(b, WIDE * steps[pivot_row + k])
-        for low in range(steps[lower + k], steps[lower + k + 1]):
-            t, m = at(b, WIDE * steps[lower_row + low]), at(a, WIDE * steps[lower_entry + low])
-            for w in range(LANES):
-                t[w] -= m[w] * y[w] - m[LANES + w] * y[LANES + w]
-                t[LANES + w] -= m[w] * y[LANES + w] + m[LANES + w] * y[w]
+    upper, upper_entry, upper_column = steps[UPPER], steps[UPPER_ENTRY], steps[UPPER_COLUMN]
     for k in range(n - 1, -1, -1):
         y = at(b, WIDE * steps[pivot_row + k])
         for up in range(steps[upper + k], steps[upper + k + 1]):
-            u, v = at(a, WIDE * steps[upper_entry + up]), at(x, WIDE * steps[upper_column + up])
-            for w in range(LANES):
-                y[w] -= u[w] * v[w] - u[LANES + w] * v[LANES + w]
-                y[LANES + w] -= u[w] * v[LANES + w] + u[LANES + w] * v[w]
+            _subtract(at(a, WIDE * steps[upper_entry + up]), at(x, WIDE * steps[upper_column + up]), y)
         p, v = at(a, WIDE * steps[pivot_entry + k]), at(x, WIDE * steps[pivot_column + k])
         for w in range(LANES):
             v[w] = y[w] * p[w] - y[LANES + w] * p[LANES + w]
@@ -82,8 +105,19 @@ def solve_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
 
 
 @kernel
+def solve_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
+    """`solve` for LANES complex systems side by side: b [n, WIDE] (overwritten) -> x [n, WIDE]."""
+    pivot_row, lower, lower_entry, lower_row = steps[PIVOT_ROW], steps[LOWER], steps[LOWER_ENTRY], steps[LOWER_ROW]
+    for k in range(steps[ORDER]):
+        y = at(b, WIDE * steps[pivot_row + k])
+        for low in range(steps[lower + k], steps[lower + k + 1]):
+            _subtract(at(a, WIDE * steps[lower_entry + low]), y, at(b, WIDE * steps[lower_row + low]))
+    back_lanes(steps, a, b, x)
+
+
+@kernel
 def solve_transposed_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
-    """The transposed (not conjugated) systems: b by unknown [n, 2 LANES] (overwritten) -> x by row [n, 2 LANES]."""
+    """The transposed (not conjugated) systems: b by unknown [n, WIDE] (overwritten) -> x by row [n, WIDE]."""
     n = steps[ORDER]
     pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
     lower, upper = steps[LOWER], steps[UPPER]
@@ -96,14 +130,8 @@ def solve_transposed_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> 
             v[w] = y[w] * p[w] - y[LANES + w] * p[LANES + w]
             v[LANES + w] = y[w] * p[LANES + w] + y[LANES + w] * p[w]
         for up in range(steps[upper + k], steps[upper + k + 1]):
-            t, u = at(b, WIDE * steps[upper_column + up]), at(a, WIDE * steps[upper_entry + up])
-            for w in range(LANES):
-                t[w] -= u[w] * v[w] - u[LANES + w] * v[LANES + w]
-                t[LANES + w] -= u[w] * v[LANES + w] + u[LANES + w] * v[w]
+            _subtract(at(a, WIDE * steps[upper_entry + up]), v, at(b, WIDE * steps[upper_column + up]))
     for k in range(n - 1, -1, -1):
         v = at(x, WIDE * steps[pivot_row + k])
         for low in range(steps[lower + k], steps[lower + k + 1]):
-            t, m = at(x, WIDE * steps[lower_row + low]), at(a, WIDE * steps[lower_entry + low])
-            for w in range(LANES):
-                v[w] -= m[w] * t[w] - m[LANES + w] * t[LANES + w]
-                v[LANES + w] -= m[w] * t[LANES + w] + m[LANES + w] * t[w]
+            _subtract(at(a, WIDE * steps[lower_entry + low]), at(x, WIDE * steps[lower_row + low]), v)

@@ -32,8 +32,8 @@ FLOOR = 1e-6
 
 # Header of a plan: sizes, then where each list starts.
 ORDER, STORAGE, PIVOT_ROW, PIVOT_COLUMN, PIVOT_ENTRY, LOWER, UPPER, LOWER_ENTRY, LOWER_ROW = range(9)
-UPPER_ENTRY, UPPER_COLUMN, TARGET = range(9, 12)
-HEADER = 12
+UPPER_ENTRY, UPPER_COLUMN, TARGET, BORN, BORN_ENTRY = range(9, 14)
+HEADER = 14
 
 
 @kernel
@@ -226,7 +226,7 @@ def _flatten(
     upper_entry: Integers, row: Integers, column: Integers, target: Integers, targets: int,
 ) -> Integers:  # fmt: skip
     lows, ups = lower[n], upper[n]
-    flat = np.empty(HEADER + 3 * n + 2 * (n + 1) + 2 * lows + 2 * ups + targets, np.int32)
+    flat = np.empty(HEADER + 3 * n + 3 * (n + 1) + 2 * lows + 2 * ups + targets + storage, np.int32)
     flat[ORDER], flat[STORAGE], flat[PIVOT_ROW] = n, storage, HEADER
     flat[PIVOT_COLUMN] = flat[PIVOT_ROW] + n
     flat[PIVOT_ENTRY] = flat[PIVOT_COLUMN] + n
@@ -237,6 +237,8 @@ def _flatten(
     flat[UPPER_ENTRY] = flat[LOWER_ROW] + lows
     flat[UPPER_COLUMN] = flat[UPPER_ENTRY] + ups
     flat[TARGET] = flat[UPPER_COLUMN] + ups
+    flat[BORN] = flat[TARGET] + targets
+    flat[BORN_ENTRY] = flat[BORN] + n + 1
     for k in range(n):
         flat[flat[PIVOT_ROW] + k] = row[pivot[k]]
         flat[flat[PIVOT_COLUMN] + k] = column[pivot[k]]
@@ -252,7 +254,34 @@ def _flatten(
         flat[flat[UPPER_COLUMN] + k] = column[upper_entry[k]]
     for k in range(targets):
         flat[flat[TARGET] + k] = target[k]
+    _note_births(n, storage, flat)
     return flat
+
+
+@kernel
+def _note_births(n: int, storage: int, flat: Integers) -> None:
+    """The entries that each step of the elimination is the first to touch: `BORN` .. of `BORN_ENTRY`."""
+    seen = np.zeros(storage, np.int32)
+    count, target = 0, flat[TARGET]
+    for k in range(n):
+        flat[flat[BORN] + k] = count
+        lows = flat[flat[LOWER] + k + 1] - flat[flat[LOWER] + k]
+        ups = flat[flat[UPPER] + k + 1] - flat[flat[UPPER] + k]
+        for j in range(1 + lows + ups + lows * ups):
+            if j == 0:
+                e = flat[flat[PIVOT_ENTRY] + k]
+            elif j <= lows:
+                e = flat[flat[LOWER_ENTRY] + flat[flat[LOWER] + k] + j - 1]
+            elif j <= lows + ups:
+                e = flat[flat[UPPER_ENTRY] + flat[flat[UPPER] + k] + j - 1 - lows]
+            else:
+                e = flat[target]
+                target += 1
+            if seen[e] == 0:
+                seen[e] = 1
+                flat[flat[BORN_ENTRY] + count] = e
+                count += 1
+    flat[flat[BORN] + n] = count
 
 
 @kernel

@@ -12,8 +12,16 @@ import numpy as np
 from numba.core import types
 
 from verdad_core.arrays import Floats, Integers, Packed
-from verdad_core.engine.circuit import CIRCUIT, Circuit, Work, copy, fill
-from verdad_core.engine.lanes import LANES, WIDE, factor_lanes, solve_lanes, solve_transposed_lanes
+from verdad_core.engine.circuit import CIRCUIT, Circuit, Work, copy
+from verdad_core.engine.lanes import (
+    LANES,
+    WIDE,
+    back_lanes,
+    eliminate_lanes,
+    entry_of,
+    solve_lanes,
+    solve_transposed_lanes,
+)
 from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, REFINED, STORAGE, call_plan
 from verdad_core.engine.load import ADJOINT, KERNELS, PLAN, RIGHT, SOLVE, add_phasors
 from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
@@ -81,24 +89,12 @@ def set_frequencies(circuit: Circuit, work: Work, block: Block, frequency: Float
 
 
 @kernel
-def _entry(g: Floats, c: Floats, omega: Floats, extra: Floats, extras: int, e: int, into: Floats) -> None:
-    """Position e of the matrices [WIDE]."""
-    by_g, by_c = g[e], c[e]
-    for w in range(LANES):
-        into[w], into[LANES + w] = by_g, omega[w] * by_c
-    if extras > 0:
-        added = at(extra, WIDE * e)
-        for w in range(WIDE):
-            into[w] += added[w]
-
-
-@kernel
 def order(circuit: Circuit, g: Floats, c: Floats, block: Block, lane: int) -> Integers:
     """An elimination order for one lane of a block, or plan's report of a singular matrix."""
     nnz = circuit.nnz
     values = np.empty(2 * nnz)
     for e in range(nnz):
-        _entry(g, c, block.omega, block.extra, block.extras, e, block.one)
+        entry_of(g, c, block.omega, block.extra, block.extras, e, block.one)
         values[e], values[nnz + e] = block.one[lane], block.one[LANES + lane]
     re = pointer(values)
     code = circuit.code[KERNELS * circuit.families + PLAN]
@@ -144,7 +140,7 @@ def _worst_lane(circuit: Circuit, g: Floats, c: Floats, block: Block, keep: bool
             t[_REST + w], t[_REST + LANES + w], t[_SIZE + w] = re, im, abs(re) + abs(im)
         for j in range(circuit.starts[i], circuit.starts[i + 1]):
             e = circuit.by_row[j]
-            _entry(g, c, block.omega, block.extra, block.extras, e, t)
+            entry_of(g, c, block.omega, block.extra, block.extras, e, t)
             v = at(x, WIDE * circuit.columns[e])
             for w in range(LANES):
                 re = t[w] * v[w] - t[LANES + w] * v[LANES + w]
@@ -184,12 +180,9 @@ def solve_new(
         if len(a) != WIDE * steps[STORAGE]:
             a = np.empty(WIDE * steps[STORAGE])
         factors, plan_ = pointer(a), pointer(steps)
-        for e in range(circuit.nnz):
-            _entry(g, c, block.omega, block.extra, block.extras, e, at(factors, WIDE * e))
-        fill(at(factors, WIDE * circuit.nnz), len(a) - WIDE * circuit.nnz, 0.0)
         _copy_right(circuit.n, block)
-        factor_lanes(plan_, factors)
-        solve_lanes(plan_, factors, block.b, block.x)
+        eliminate_lanes(plan_, factors, g, c, block.omega, block.extra, circuit.nnz, block.extras, block.b)
+        back_lanes(plan_, factors, block.b, block.x)
         error, lane = _worst_lane(circuit, g, c, block, False)
         if error < BACKWARD_ERROR or attempt == ATTEMPTS - 1:
             if REFINED < error < np.inf:

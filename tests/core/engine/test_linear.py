@@ -3,7 +3,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.engine.lanes import LANES, WIDE, factor_lanes, solve_lanes, solve_transposed_lanes
+from verdad_core.engine.lanes import LANES, WIDE, back_lanes, eliminate_lanes, solve_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, plan, solve, solve_transposed
 from verdad_core.jit import entry, pointer
 
@@ -34,16 +34,19 @@ def _solve(steps: Integers, values: Floats, b: Floats, x: Floats, transposed: bo
 
 @entry
 def _solve_lanes(steps: Integers, values: Floats, b: Floats, transposed: bool) -> Floats:
-    a, x = np.zeros((steps[STORAGE], WIDE)), np.zeros_like(b)
-    for k in range(len(values)):
-        for w in range(WIDE):
-            a[k, w] = values[k, w]
-    factor_lanes(pointer(steps), pointer(a))
+    a, x, along = np.full(steps[STORAGE] * WIDE, np.nan), np.zeros_like(b), b.copy()
+    count, zeros = len(values), np.zeros(len(values) + LANES)
+    nothing = pointer(zeros)
+    eliminate_lanes(
+        pointer(steps), pointer(a), nothing, nothing, nothing, pointer(values), count, count, pointer(along)
+    )
     if transposed:
         solve_transposed_lanes(pointer(steps), pointer(a), pointer(b), pointer(x))
-    else:
-        solve_lanes(pointer(steps), pointer(a), pointer(b), pointer(x))
-    return x
+        return x
+    solve_lanes(pointer(steps), pointer(a), pointer(b), pointer(x))
+    second = np.zeros_like(b)
+    back_lanes(pointer(steps), pointer(a), pointer(along), pointer(second))
+    return x if np.all(x == second) else np.full_like(x, np.nan)
 
 
 def _matrix(n: int, seed: int) -> tuple[Integers, Integers, np.random.Generator]:
