@@ -146,3 +146,25 @@ def test_only_what_is_asked_for_is_kept() -> None:
         assert some_ac.of(*key) == pytest.approx(whole_ac.of(*key), rel=1e-9)
     with pytest.raises(CircuitError, match="not asked for"):
         some.of("re", "resistance")
+
+
+def test_what_stands_beside_the_output_is_not_seen_there() -> None:
+    """A stage behind an ideal follower, and one beside it: no influence at all, and the stage's own by closed forms."""
+    circuit = structure(
+        "v1 in 0 dc 2 ac 1\nr1 in a 1k\nr2 a 0 3k\nc1 a 0 1n\ne1 b 0 a 0 1\nr3 b c 1k\nc3 c 0 1n\nr4 c 0 1k\n"
+        "r5 in d 1k\nd1 d 0 m\n.model m d"
+    )
+    still = dc_sensitivity(circuit, [("a", "0")])
+    assert still.of("r2", "resistance") == pytest.approx(2 * 1e3 / 4e3**2, rel=1e-9)
+    f = np.array([1e3, 1e5, 1e7])
+    moving = ac_sensitivity(circuit, f, [("a", "0")])
+    s = 2j * np.pi * f
+    # H = 1 / (1 + R1 (1 / R2 + s C)): dH/dC = -s R1 H².
+    transfer = 1 / (1 + 1e3 * (1 / 3e3 + s * 1e-9))
+    assert moving.of("c1", "capacitance") == pytest.approx(-s * 1e3 * transfer**2, rel=1e-8)
+    for name, parameter in (("r3", "resistance"), ("r4", "resistance"), ("r5", "resistance"), ("d1", "is")):
+        assert still.of(name, parameter) == 0.0
+        assert np.all(moving.of(name, parameter) == 0.0)
+    behind = ac_sensitivity(circuit, f, [("c", "0")])
+    assert np.all(np.abs(behind.of("c1", "capacitance")) > 0)
+    assert np.all(np.abs(behind.of("c3", "capacitance")) > 0)
