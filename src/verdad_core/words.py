@@ -24,6 +24,9 @@ from verdad_core.jit import ADDRESSES, FLOATS, INTEGERS
 #: What a field is, by the name of its annotation.
 _KINDS = {"Addresses": ADDRESSES, "Integers": INTEGERS, "Floats": FLOATS, "int": types.int64}
 
+#: What an array has to hold, where a field is a pointer: a pointer does not know.
+_DTYPES = {ADDRESSES: np.dtype(np.int64), INTEGERS: np.dtype(np.int32), FLOATS: np.dtype(np.float64)}
+
 
 class Words(types.Type):
     """The Numba type of such a table: a pointer to its words."""
@@ -34,8 +37,17 @@ class Words(types.Type):
         super().__init__(name=f"Words({name}: {', '.join(self.fields)})")
 
     def packed(self, **values: Any) -> Packed:
-        """The words for these values of all fields: of an array its address, and the numbers as they are."""
-        assert values.keys() == self.places.keys()
+        """The words for these values of all fields: of an array its address, and the numbers as they are.
+
+        Raises TypeError for a missing field, and for an array that kernels would read wrongly.
+        """
+        if values.keys() != self.fields.keys():
+            raise TypeError(f"{self.name} cannot be made of {', '.join(values)}")
+        for field, value in values.items():
+            if isinstance(value, np.ndarray) and not (
+                value.flags.c_contiguous and value.dtype == _DTYPES.get(self.fields[field])
+            ):
+                raise TypeError(f"{field} of {self.name} is an array of another kind: {value.dtype}, {value.strides}")
         return np.array([address(values[field]) for field in self.places], dtype=np.int64)
 
     def number(self, words: Packed, field: str) -> int:

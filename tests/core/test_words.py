@@ -43,8 +43,14 @@ def test_kernels_read_arrays_and_numbers_by_their_names() -> None:
 
 
 def test_every_field_is_given() -> None:
-    with pytest.raises(AssertionError):
+    with pytest.raises(TypeError, match="cannot be made of count"):
         PAIR.packed(count=3)
+
+
+@pytest.mark.parametrize("values", [np.array([1, 2]), np.array([1.0, 2.0], dtype=np.float32), np.zeros((4, 4))[:, 1]])
+def test_an_array_that_would_be_read_wrongly_is_refused(values: Floats) -> None:
+    with pytest.raises(TypeError, match=r"values of .* is an array of another kind"):
+        PAIR.packed(places=np.zeros(2, np.int32), values=values, count=2)
 
 
 def test_what_a_table_points_to_follows_it_in_one_array() -> None:

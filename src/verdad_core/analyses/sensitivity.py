@@ -43,7 +43,7 @@ from verdad_core.errors import CircuitError
 from verdad_core.jit import at, entry, kernel, pointer
 
 #: Of a parameter whose effect has not been computed yet.
-UNKNOWN = -1
+NOT_YET = -1
 
 #: Steps of the central differences: relative to a parameter, and for a voltage or current.
 STEP, STEP_OF_UNKNOWN = 3e-6, 2e-6
@@ -410,7 +410,7 @@ def _ac_rows(
         _bend(circuit, work, sites, x, pointer(bend_g), pointer(bend_c))
         copy(pointer(base_g), work.g, nnz)
         copy(pointer(base_c), work.c, nnz)
-        acts[:] = UNKNOWN
+        acts[:] = NOT_YET
         fill(pointer(changes), sites.drive_count * 2 * (n + 1), 0.0)
         for d in range(sites.drive_count):
             re = pointer(changes[d])
@@ -456,7 +456,7 @@ def _ac_rows(
                 for k in range(sites.parameters):
                     if wanted[k] < 0 or acts[k] == 0 or not _is_seen(sites, k, live, n):
                         continue
-                    if acts[k] == UNKNOWN:
+                    if acts[k] == NOT_YET:
                         _differentiate(circuit, work, sites, k, x, jacobians, pointer(f), pointer(g), pointer(c))
                         _update(circuit, work, sites, k)
                         copy(pointer(base_g), work.g, nnz)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -15,7 +15,7 @@ from verdad_core.devices.base import AMBIENT, AMBIENT_KEY, COUNT, NOMINAL_CELSIU
 from verdad_core.engine.attempt import attempt
 from verdad_core.engine.circuit import CIRCUIT
 from verdad_core.engine.linear import plan
-from verdad_core.engine.load import AHEAD, ATTEMPT
+from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS
 from verdad_core.engine.newton import find_point, newton
 from verdad_core.engine.response import solve_new, solve_output, solve_right
 from verdad_core.engine.rows import linearise
@@ -98,22 +98,21 @@ class Structure:
 
     @cached_property
     def _code(self) -> Addresses:
-        return self._addresses(lambda column: column < AHEAD, lambda column: column < ATTEMPT)
+        return self._addresses(AHEAD, ATTEMPT)
 
     @cached_property
     def _code_in_time(self) -> Addresses:
-        return self._addresses(lambda _: True, lambda _: True)
+        return self._addresses(KERNELS, len(ENGINE))
 
-    def _addresses(self, of_families: Callable[[int], bool], of_engine: Callable[[int], bool]) -> Addresses:
-        """Where the kernels of families that occur lie, and the engine's own, as far as their columns are wanted."""
-        code: list[int] = []
-        for family, count in zip(FAMILIES, self.heads[:, COUNT].tolist(), strict=True):
-            code += [
-                kernel.address if kernel and count and of_families(column) else 0
-                for column, kernel in enumerate(family.kernels)
-            ]
-        code += [kernel.address if of_engine(column) else 0 for column, kernel in enumerate(ENGINE)]
-        return np.array(code, dtype=np.int64)
+    def _addresses(self, columns: int, engine: int) -> Addresses:
+        """Where the first so many kernels of families that occur lie, and the first so many of the engine's own."""
+        code = np.zeros(KERNELS * len(FAMILIES) + len(ENGINE), dtype=np.int64)
+        for k in np.flatnonzero(self.heads[:, COUNT]).tolist():
+            kernels = FAMILIES[k].kernels[:columns]
+            code[KERNELS * k : KERNELS * k + columns] = [kernel.address if kernel else 0 for kernel in kernels]
+        own = KERNELS * len(FAMILIES)
+        code[own : own + engine] = [kernel.address for kernel in ENGINE[:engine]]
+        return code
 
     @cached_property
     def _row_after_row(self) -> tuple[Integers, Integers]:

@@ -52,10 +52,9 @@ class _Uses:
     def number(self, node: Node) -> int:
         if (known := self.number_of.get(id(node))) is not None:
             return known
-        children = _operands(node)
-        inner = tuple(self.number(child) for child in children)
-        label = (node.function,) if isinstance(node, Apply) else (Choice,) if isinstance(node, Choice) else node
-        key: object = (label, inner) if children else node.value.hex() if isinstance(node, Number) else node
+        what, operands = _taken_apart(node)
+        inner = tuple(self.number(operand) for operand in operands)
+        key = (what, inner)
         if key not in self.numbers:
             self.numbers[key] = len(self.count)
             self.count.append(0)
@@ -66,13 +65,16 @@ class _Uses:
         return self.numbers[key]
 
 
-def _operands(node: Node) -> tuple[Node, ...]:
+def _taken_apart(node: Node) -> tuple[object, tuple[Node, ...]]:
+    """What a node does, and to what; a number by its digits, so that zero and minus zero are two."""
     match node:
-        case Apply(_, operands):
-            return operands
+        case Apply(function, operands):
+            return function, operands
         case Choice(condition, yes, no):
-            return condition, yes, no
-    return ()
+            return Choice, (condition, yes, no)
+        case Number(value):
+            return float(value).hex(), ()
+    return node, ()
 
 
 class _Compiler:
