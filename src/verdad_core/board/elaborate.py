@@ -20,7 +20,7 @@ from verdad_core.board.parts import (
     unit_names,
     unit_pins,
 )
-from verdad_core.board.statements import statement_elements
+from verdad_core.board.statements import nets_of_text, statement_elements
 from verdad_core.devices import Element
 from verdad_core.devices.waveforms import GAUSSIAN, Waveform
 from verdad_core.engine.structure import GROUND
@@ -45,8 +45,16 @@ def elaborate(circuit: Circuit, check: Check, models: Models, metered: Collectio
     pins do not match, and for a fixture on a net that no part touches; NetlistError for a model that is broken.
     """
     nets = dict.fromkeys(net for part in circuit.parts for net in nets_of(part))
-    attached = dict.fromkeys(net for fixture in check.fixtures for net in (fixture.plus, fixture.minus))
-    if missing := [net for net in (*attached, check.output) if net and net not in nets and net != "gnd"]:
+    attached = dict.fromkeys(net for fixture in check.fixtures for net in (fixture.plus, fixture.minus) if net != "gnd")
+    # What an expression looks at is there too, in any case.
+    looked_at = {
+        net.lower()
+        for part in circuit.parts
+        if isinstance(part, Statement)
+        for net in nets_of_text(part.designator, part.text)
+    }
+    wanted = [net for net in (*attached, check.output) if net and net != "gnd"]
+    if missing := [net for net in wanted if net not in nets and net.lower() not in looked_at]:
         raise BoardError(
             f"check '{check.title}' is attached to net {missing[0]}, which no part touches",
             place=Place(nodes=(missing[0],)), remedy="Attach it to a net of the circuit, or name the net so.",
@@ -65,7 +73,7 @@ def elaborate(circuit: Circuit, check: Check, models: Models, metered: Collectio
         circuit.definitions,
         (part for part in parts if isinstance(part, Statement)),
         (fixture for fixture in fixtures if isinstance(fixture, Written)),
-        (*nets, *inner),
+        dict.fromkeys((*nets, *attached, *inner)),
         [element.name for element in elements],
     )
 

@@ -50,6 +50,12 @@ def test_a_netlist_of_everything_simulates_as_before() -> None:
     assert ac(after, f, [("o4", "0")]).values == pytest.approx(ac(before, f, [("o4", "0")]).values, rel=1e-5)
 
 
+def test_a_source_that_only_an_expression_looks_at() -> None:
+    """The board has no part at the source's net, but the circuit needs it, however it is written."""
+    for text in ("vin IN 0 2\nb1 out 0 v=3*v(in)\nr1 out 0 1k", "vin in 0 2\ne1 out 0 poly(1) IN 0 0 3\nr1 out 0 1k"):
+        assert operating_point(whole(taken(text).circuit)).value("out") == pytest.approx(6, rel=1e-6)
+
+
 def test_kinds_of_parts_and_names() -> None:
     took = taken(EVERYTHING)
     parts = {part.designator: part for part in took.circuit.parts}
