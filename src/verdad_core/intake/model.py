@@ -136,7 +136,7 @@ def node_of(role: str) -> str:
 
 
 def _instance(netlist: Netlist, name: str, nodes: Sequence[str], designator: str) -> str:
-    """The statement that places a model. A discrete transistor's bulk, where it has no pin, is its source."""
+    """The statement that places a model."""
     if name.lower() in netlist.top.subcircuits:
         return " ".join(["x" + designator, *nodes, name])
     model = netlist.top.models.get(name.lower())
@@ -145,5 +145,4 @@ def _instance(netlist: Netlist, name: str, nodes: Sequence[str], designator: str
             f"there is no model {name} here that can be placed", remedy="Choose another one of the file."
         )
     _, letter = OF_FAMILY[model.family]
-    bulk = nodes[2:3] if letter == "m" and len(nodes) == 3 else ()
-    return " ".join([letter + designator, *nodes, *bulk, name])
+    return " ".join([letter + designator, *nodes, name])

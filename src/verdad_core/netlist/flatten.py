@@ -234,6 +234,10 @@ def _elements(frame: _Frame, card: Card, values: dict[str, float]) -> list[Eleme
         family, merged = _with_model(frame, card, values)
     if family == "mosfet" and len(nodes) == 3:
         nodes = (*nodes, nodes[2])
+    if family == "power mosfet" and len(nodes) == 4:
+        raise _at(
+            card, "a vertical MOSFET has three nodes: drain, gate, source", "Leave the fourth out: it is the source."
+        )
     if family == "line" and len(nodes) == 3:
         # Two ends over one common node.
         nodes = (nodes[0], nodes[2], nodes[1], nodes[2])

@@ -41,6 +41,7 @@ def test_subcircuits_expand_with_their_own_names_nodes_and_models() -> None:
         (".subckt a 1 2 3\nr1 1 2 1\n.ends\nx1 1 0 a", "has 2 nodes, subcircuit a has 3", 4),
         (".subckt a 1\nx1 1 a\n.ends\nx1 1 a", "contains itself", 2),
         (".model m npn\nd1 1 0 m", "is for a bipolar, not for a diode", 2),
+        (".model m vnmos\nm1 1 2 0 0 m", "has three nodes: drain, gate, source", 2),
     ],
 )
 def test_what_does_not_fit_is_an_error_with_its_line(text: str, message: str, line: int) -> None:
