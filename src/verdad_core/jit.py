@@ -26,6 +26,8 @@ from llvmlite import ir
 from numba.core import cgutils, types
 from numba.extending import intrinsic
 
+from verdad_core.compiler import PART, WHOLE
+
 Function = TypeVar("Function", bound=Callable[..., Any])
 
 _PACKAGE = Path(__file__).parent
@@ -36,6 +38,7 @@ def _fingerprint() -> str:
     digest = hashlib.sha256()
     sources = [
         Path(__file__),
+        _PACKAGE / "compiler.py",
         _PACKAGE / "words.py",
         *(path for name in _KERNEL_FOLDERS for path in (_PACKAGE / name).glob("**/*.py")),
     ]
@@ -81,9 +84,12 @@ _cfunc = cast(Callable[..., Callable[[Any], Any]], numba.cfunc)
 
 
 def kernel(function: Function) -> Function:
-    """Compile a function that only other kernels call: no wrapper for Python, which halves the compile time."""
-    options = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True}
-    return cast(Function, _njit(cache=True, nogil=True, error_model="numpy", **options)(function))
+    """Compile a function that only other kernels call, as a part of these; not once more for each literal number."""
+    options = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True, "pipeline_class": PART}
+    compiled = _njit(nogil=True, error_model="numpy", **options)(function)
+    template = compiled.get_call_template
+    compiled.get_call_template = lambda args, kws: template(tuple(map(types.unliteral, args)), kws)
+    return cast(Function, compiled)
 
 
 #: Every entry that has been declared, so that it can be seen whether warming reached it.
@@ -92,7 +98,8 @@ ENTRIES: list[Any] = []
 
 def entry(function: Function) -> Function:
     """Compile a function that Python calls. It releases the interpreter's lock while it runs."""
-    compiled = _njit(cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True)(function)
+    options = {"no_cfunc_wrapper": True, "pipeline_class": WHOLE}
+    compiled = _njit(cache=True, nogil=True, error_model="numpy", **options)(function)
     ENTRIES.append(compiled)
     return cast(Function, compiled)
 
@@ -141,7 +148,8 @@ class Reached:
 
     @cached_property
     def _compiled(self) -> Any:
-        return _cfunc(self.signature, cache=True, nopython=True, error_model="numpy")(self.function)
+        options = {"nopython": True, "pipeline_class": WHOLE}
+        return _cfunc(self.signature, cache=True, error_model="numpy", **options)(self.function)
 
     @property
     def address(self) -> int:

@@ -1,7 +1,7 @@
 """Compiling every kernel once, so that nobody waits for the compiler later.
 
 Kernels reach each other by address, so they compile independently: in processes of their own, as many as there are
-cores. What others call by address comes first.
+cores. What running an analysis of a small circuit needs comes first, and what takes longest, so that all end together.
 """
 
 from __future__ import annotations
@@ -51,29 +51,41 @@ STEPS: dict[str, Callable[[], object]] = {
 }
 
 
-#: Kernels that are reached by their addresses, the longest to compile first.
-_REACHED: dict[str, tuple[Reached | None, ...]] = {
-    **{kernel.function.__name__: (kernel,) for kernel in ENGINE},
-    **{family.name: family.kernels for family in reversed(FAMILIES)},
-}
+def _reached() -> dict[str, list[Reached]]:
+    """The kernels that are reached by their addresses, each once: the engine's, then those of the device families."""
+    found = {kernel.function.__name__: [kernel] for kernel in ENGINE}
+    seen: set[Reached] = set()
+    for family in FAMILIES:
+        new = [kernel for kernel in family.kernels if kernel is not None and kernel not in seen]
+        seen.update(new)
+        if new:
+            found[family.name] = new
+    return found
+
+
+_REACHED = _reached()
+
+#: What running an analysis of the circuit above needs, and the rest, the longest to compile first.
+_NEEDED = [*(kernel.function.__name__ for kernel in ENGINE), "resistor", "capacitor", "voltage source"]
+_REST = [*STEPS, *(name for name in reversed(_REACHED) if name not in _NEEDED)]
 
 
 def _compile(task: str) -> None:
     if task in STEPS:
         STEPS[task]()
     for kernel in _REACHED.get(task, ()):
-        if kernel is not None:
-            kernel.address  # noqa: B018 - asking for it compiles it
+        kernel.address  # noqa: B018 - asking for it compiles it
 
 
 def warm(progress: Callable[[str], None] = lambda _: None) -> None:
     """Compile all kernels into the cache; `progress` is told what has been done."""
     if jit.is_warm():
         return
-    context = multiprocessing.get_context("spawn")
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload([__name__])
     with ProcessPoolExecutor(os.cpu_count(), context) as pool:
-        total, done = len(_REACHED) + len(STEPS), 0
-        for part in (list(_REACHED), list(STEPS)):
+        total, done = len(_NEEDED) + len(_REST), 0
+        for part in (_NEEDED, _REST):
             for task, _ in zip(part, pool.map(_compile, part), strict=True):
                 done += 1
                 progress(f"compiling kernels, {done} of {total}: {task}")

@@ -137,6 +137,13 @@ def _differentiate(
 
 
 @kernel
+def _forget(n: int, live: Integers) -> None:
+    """Mark none of the equations."""
+    for i in range(n):
+        live[i] = 0
+
+
+@kernel
 def _mark(n: int, y: Floats, stride: int, live: Integers) -> None:
     """Mark in `live` [n] the equations in which an adjoint solution y [n, stride] is anything but zero."""
     for i in range(n):
@@ -195,7 +202,7 @@ def _dc_rows(
     circuit, work = bare(arrays), workspace(arrays, memory)
     matrix, sites = matrix_in(matrix_), sites_in(lists)
     n, nnz = circuit.n, circuit.nnz
-    right, y, live_ = np.zeros(n), np.zeros((len(plus), n + 1)), np.zeros(n, np.int32)
+    right, y, live_ = np.zeros(n), np.zeros(len(plus) * (n + 1)), np.zeros(n, np.int32)
     live = pointer(live_)
     f, g, c, jacobians = np.zeros(sites.rows[sites.parameters]), np.zeros(1), np.zeros(1), False
     for row in range(start, stop):
@@ -214,13 +221,14 @@ def _dc_rows(
         for e in range(nnz):
             a[e] = work.g[e]
         factor(pointer(steps), pointer(a))
-        live_[:] = 0
+        _forget(n, live)
         for o in range(len(plus)):
             for i in range(n):
                 right[i] = (1.0 if i == plus[o] else 0.0) - (1.0 if i == minus[o] else 0.0)
-            solve_transposed(pointer(steps), pointer(a), pointer(right), pointer(y[o]))
-            y[o, n] = 0.0
-            _mark(n, pointer(y[o]), 1, live)
+            adjoint = at(pointer(y), o * (n + 1))
+            solve_transposed(pointer(steps), pointer(a), pointer(right), adjoint)
+            adjoint[n] = 0.0
+            _mark(n, adjoint, 1, live)
         work.options[CHARGES] = 0.0
         last = -1
         for k in range(sites.parameters):
@@ -234,7 +242,7 @@ def _dc_rows(
             for o in range(len(plus)):
                 total = 0.0
                 for j in range(sites.rows[k], sites.rows[k + 1]):
-                    total -= y[o, sites.rows_of[j]] * f[j]
+                    total -= y[o * (n + 1) + sites.rows_of[j]] * f[j]
                 out[row, o, wanted[k]] = total
 
 
@@ -387,10 +395,11 @@ def _ac_rows(
     n, nnz = circuit.n, circuit.nnz
     entries, bent = sites.entries[sites.parameters], sites.bend_entries[sites.bend_count]
     block, a = block_in(block_), no_factors()
-    own, changes = np.zeros((2, n + 1)), np.zeros((sites.drive_count, 2, n + 1))
+    both = 2 * (n + 1)
+    own, changes = np.zeros(both), np.zeros(sites.drive_count * both)
     driven = np.zeros(sites.drive_count, np.int32)
-    forward, z, turned = np.zeros((n + 1, WIDE)), np.zeros((nnz, WIDE)), np.zeros((nnz, WIDE))
-    slope, moved, sums = np.zeros((n, WIDE)), np.zeros((n + 1, WIDE)), np.zeros(WIDE)
+    forward, z, turned = np.zeros((n + 1) * WIDE), np.zeros(nnz * WIDE), np.zeros(nnz * WIDE)
+    slope, moved, sums = np.zeros(n * WIDE), np.zeros((n + 1) * WIDE), np.zeros(WIDE)
     f, g, c = np.zeros(sites.rows[sites.parameters]), np.zeros(entries), np.zeros(entries)
     jacobians = True
     bend_g, bend_c = np.zeros(bent), np.zeros(bent)
@@ -410,12 +419,13 @@ def _ac_rows(
         _bend(circuit, work, sites, x, pointer(bend_g), pointer(bend_c))
         copy(pointer(base_g), work.g, nnz)
         copy(pointer(base_c), work.c, nnz)
-        acts[:] = NOT_YET
-        fill(pointer(changes), sites.drive_count * 2 * (n + 1), 0.0)
+        for k in range(sites.parameters):
+            acts[k] = NOT_YET
+        fill(pointer(changes), sites.drive_count * both, 0.0)
         for d in range(sites.drive_count):
-            re = pointer(changes[d])
+            re = at(pointer(changes), d * both)
             _drive_change(circuit, work, sites, sites.drives[d], re, at(re, n + 1))
-            driven[d] = 0 if _are_zero(re, 0, 2 * (n + 1)) else 1
+            driven[d] = 0 if _are_zero(re, 0, both) else 1
         code = circuit.code[KERNELS * circuit.families + PLAN]
         rest = call_plan(code, n, nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
         set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
@@ -431,7 +441,7 @@ def _ac_rows(
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)
             set_frequencies(circuit, work, block, frequency, first)
-            set_right(circuit, block, pointer(own[0]), pointer(own[1]))
+            set_right(circuit, block, pointer(own), at(pointer(own), n + 1))
             solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
                 _no_answer(out, row, first)
@@ -442,7 +452,7 @@ def _ac_rows(
                 y = block.x
                 _multiply(circuit, y, pointer(forward), block.omega, pointer(z), pointer(turned))
                 fill(pointer(slope), n * WIDE, 0.0)
-                live_[:] = 0
+                _forget(n, live)
                 _mark(n, y, WIDE, live)
                 for b in range(sites.bend_count):
                     if not _is_bent(circuit, sites, b, live):
@@ -480,7 +490,7 @@ def _ac_rows(
                     # Most parameters of a source are of its waveform, which phasors do not see.
                     place = -1 if driven[d] == 0 else wanted[sites.drives[d]]
                     for w in range(count if place >= 0 else 0):
-                        out[row, o, place, first + w] += _drive_sum(n, y, pointer(changes[d]), w)
+                        out[row, o, place, first + w] += _drive_sum(n, y, at(pointer(changes), d * both), w)
 
 
 Keys = Sequence[tuple[str, str]]

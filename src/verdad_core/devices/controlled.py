@@ -95,15 +95,15 @@ def polynomial(table: Integers, t: int, derived: Floats, d: int, x: Floats, grad
         degree, coefficient = table[term], derived[d + k]
         product = coefficient
         for j in range(degree):
-            v = pairs + 2 * table[term + 1 + j]
-            product *= x[table[v]] - x[table[v + 1]]
+            pair = pairs + 2 * table[term + 1 + j]
+            product *= x[table[pair]] - x[table[pair + 1]]
         value += product
         for left_out in range(degree):
             slope = coefficient
             for j in range(degree):
                 if j != left_out:
-                    v = pairs + 2 * table[term + 1 + j]
-                    slope *= x[table[v]] - x[table[v + 1]]
+                    pair = pairs + 2 * table[term + 1 + j]
+                    slope *= x[table[pair]] - x[table[pair + 1]]
             gradient[table[term + 1 + left_out]] += slope
         term += 1 + degree
     return value
