@@ -21,7 +21,7 @@ import numpy as np
 from verdad_core.analyses.in_time import in_time
 from verdad_core.analyses.marcher import Accuracy, Marcher
 from verdad_core.analyses.transient import Start, begin_at
-from verdad_core.arrays import Floats
+from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import in_chunks
 from verdad_core.engine.structure import Structure
@@ -61,6 +61,11 @@ class SteadyState:
     states: Floats
     periods: int
     error: float
+
+    @property
+    def corners(self) -> Integers:
+        """The steps after which rates may have jumped: a source had a corner, a decision turned, or a wave arrived."""
+        return np.flatnonzero(self.since[1:] == 0.0).astype(np.int32)
 
     def value(self, unknown: str, reference: str = "0") -> Floats:
         """Values [T] of a node or a branch current."""

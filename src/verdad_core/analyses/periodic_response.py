@@ -16,6 +16,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from verdad_core.analyses.periodic import SteadyState
+from verdad_core.analyses.periodic_waves import Arrival, Line, arrivals, lines_of, origins
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices.base import CHARGES, MARCHING, TIME
@@ -117,7 +118,7 @@ def periodic_response(
     """What a unit of `source` (V or A) at each `frequency` (Hz) does to `outputs`, at each of the `sidebands`.
 
     Raises CircuitError for an unknown source or output, for frequencies that the steps of the steady state do not
-    resolve, and for circuits with delay lines, whose past is not linearised.
+    resolve, and for lines that delay by more than a period.
     """
     step, highest = float(np.max(np.diff(steady.time))), float(np.max(frequency))
     if step * highest > 1.0 / LEAST_A_TURN:
@@ -126,21 +127,16 @@ def periodic_response(
             remedy=f"Compute it with longest={0.5 / (LEAST_A_TURN * highest):.1g} s or less.",
         )
     structure = steady.structure
-    if structure.waves:
-        raise CircuitError(
-            "the response around a periodic state is not computed for circuits with delay lines (comparators and gate "
-            "drivers of the built-in blocks have one)",
-            remedy="Measure it in a transient, or replace them by a source with a switch.",
-        )
     plus, minus = output_indices(structure, outputs)
     drive = structure.unit_drive(source)[: structure.size]
+    lines = lines_of(steady)
     along = _Linearised(steady)
-    jumps = _jumps(steady, along)
+    shifts = _shifts(steady, along, lines)
     frequency = np.asarray(frequency, float)
     parts, multipliers = [], np.empty(0, complex)
     for start in range(0, len(frequency), _AT_ONCE):
         some = frequency[start : start + _AT_ONCE]
-        values, multipliers = _respond(steady, along, jumps, drive, plus, minus, some, tuple(sidebands))
+        values, multipliers = _respond(steady, along, lines, shifts, drive, plus, minus, some, tuple(sidebands))
         parts.append(values)
     return PeriodicResponse(frequency, tuple(sidebands), np.concatenate(parts, axis=2), multipliers)
 
@@ -159,58 +155,142 @@ def periodic_loop_gain(steady: SteadyState, probe: str, frequency: Floats) -> tu
     return -response.values[0, 0] / response.values[1, 0], response
 
 
-#: Per step after which a decision turned: how charges follow the unknowns just before.
-_Jumps = dict[int, Floats]
+@dataclass(frozen=True)
+class _Shifts:
+    """What moves instants: decisions and what arrives of them.
+
+    `turned`: by step at which a decision turned, how its instant follows the unknowns [n]. `from_`: by step at which
+    such a corner arrives, the step it comes from. `jumps`: by step of both, how charges follow a shift of it [n].
+    """
+
+    turned: dict[int, Floats]
+    from_: dict[int, int]
+    jumps: dict[int, Floats]
 
 
-def _jumps(steady: SteadyState, along: _Linearised) -> _Jumps:
-    found = {}
-    for k in range(1, len(steady.time) - 1):
+def _shifts(steady: SteadyState, along: _Linearised, lines: list[Line]) -> _Shifts:
+    turned = {}
+    corners = steady.corners[steady.corners > 0]
+    for k in corners:
         far = along.far[k]
-        if steady.since[k + 1] != 0.0 or not np.any(far < 0.0):
+        if not np.any(far < 0.0):
             continue
         decision = int(np.argmin(far))
-        speed = (far[decision] - along.far[k - 1, decision]) / (steady.time[k] - steady.time[k - 1])
+        speed = _speed(steady, along.far[:, decision], k)
         if np.isfinite(speed) and speed < 0.0:
-            shift = -_slopes(steady, k, decision) / speed
-            found[k] = np.outer(along.rates[k] - along.rates[k + 1], shift)
-    return found
+            turned[int(k)] = -_slopes(steady, k, decision) / speed
+    from_ = origins(lines, steady.time, corners, set(turned), steady.period)
+    # What is sent into a line jumps within its first short step, and takes as long to arrive.
+    after = {k: k + 1 for k in turned}
+    for k, m in from_.items():
+        rise = steady.time[after[m]] - steady.time[m]
+        after[k] = min(int(np.searchsorted(steady.time, steady.time[k] + 0.999 * rise)), len(steady.time) - 1)
+    # In the equations of lines there is no charge that could jump; their waves arrive at the same instants.
+    charged = np.any(along.c != 0.0, axis=(0, 2))
+    jumps = {}
+    for k, then in after.items():
+        rates = along.rates[k] - _rates_after(steady, along, k, then)
+        jumps[k] = np.where(charged, rates, 0.0)
+    return _Shifts(turned, from_, jumps)
+
+
+def _speed(steady: SteadyState, far: Floats, k: int) -> float:
+    """How fast a decision's distance changes at the end of step k: along a parabola, after a corner along a line."""
+    h = np.diff(steady.time[max(k - 2, 0) : k + 1])
+    slopes = np.diff(far[max(k - 2, 0) : k + 1]) / h
+    if len(h) < 2 or np.any(np.isin((k - 1, k - 2), steady.corners)) or not np.isfinite(slopes[0]):
+        return float(slopes[-1])
+    return float(slopes[1] + (slopes[1] - slopes[0]) * h[1] / (h[0] + h[1]))
+
+
+def _rates_after(steady: SteadyState, along: _Linearised, k: int, then: int) -> Floats:
+    """Rates right after the corner at step k, from those at `then` and, where all is smooth, as long again after it."""
+    time = steady.time
+    later = int(np.searchsorted(time, 2.0 * time[then] - time[k]))
+    if later >= len(time) or np.any((steady.corners >= then) & (steady.corners < later)):
+        return np.asarray(along.rates[then])
+    back = (time[then] - time[k]) / (time[later] - time[then])
+    return np.asarray(along.rates[then] + back * (along.rates[then] - along.rates[later]))
+
+
+@dataclass(frozen=True)
+class _Begin:
+    """What a period begins with: charges, waves under way by (line, step of the period before), shifts under way."""
+
+    charges: Integers
+    waves: dict[tuple[int, int], int]
+    shifts: dict[int, int]
+
+    @property
+    def size(self) -> int:
+        return len(self.charges) + len(self.waves) + len(self.shifts)
+
+
+def _begin(along: _Linearised, shifts: _Shifts, arriving: list[list[Arrival]]) -> _Begin:
+    charges = np.flatnonzero(np.any(along.c[0] != 0.0, axis=1)).astype(np.int32)
+    sent = dict.fromkeys((w, m) for w, line in enumerate(arriving) for arrival in line for m, _ in arrival.before)
+    waves = {key: len(charges) + place for place, key in enumerate(sent)}
+    late = dict.fromkeys(m for k, m in shifts.from_.items() if m >= k)
+    return _Begin(charges, waves, {m: len(charges) + len(waves) + place for place, m in enumerate(late)})
 
 
 def _respond(
-    steady: SteadyState, along: _Linearised, jumps: _Jumps, drive: Floats, plus: Integers, minus: Integers,
-    frequency: Floats, sidebands: tuple[int, ...],
+    steady: SteadyState, along: _Linearised, lines: list[Line], shifts: _Shifts, drive: Floats, plus: Integers,
+    minus: Integers, frequency: Floats, sidebands: tuple[int, ...],
 ) -> tuple[Complexes, Complexes]:  # fmt: skip
     n = len(drive)
     t = steady.time - steady.time[0]
-    kept = np.flatnonzero(np.any(along.c[0] != 0.0, axis=1))
-    wide = len(kept) + len(frequency)
+    arriving = [arrivals(line, t, steady.corners, steady.period) for line in lines]
+    begin = _begin(along, shifts, arriving)
+    wide = begin.size + len(frequency)
     omega = 2.0 * np.pi * frequency
-    # Columns: a unit of each charge at the beginning, then each frequency from nothing.
+    # Columns: a unit of each that a period begins with, then each frequency from nothing.
+    units = np.eye(begin.size, wide, dtype=complex)
     q, d = np.zeros((n, wide), complex), np.zeros((n, wide), complex)
-    q[kept, np.arange(len(kept))] = 1.0
+    q[begin.charges] = units[: len(begin.charges)]
     seen = np.zeros((len(t), len(plus), wide), complex)
+    sent = np.zeros((len(lines), len(t), wide), complex)
+    moved: dict[int, Complexes] = {}
     for k in range(1, len(t)):
         h = t[k] - t[k - 1]
         euler = steady.since[k] == 0.0
         a0 = (1.0 if euler else 2.0) / h
-        right = a0 * q + (0.0 if euler else d)
-        right[:, len(kept) :] += np.outer(drive, np.exp(1j * omega * t[k]))
-        x = np.linalg.solve(along.g[k] + a0 * along.c[k], right)
+        right: Complexes = a0 * q + (0.0 if euler else d)
+        right[:, begin.size :] += np.outer(drive, np.exp(1j * omega * t[k]))
+        matrix = along.g[k] + a0 * along.c[k]
+        for w, line in enumerate(lines):
+            arrival = arriving[w][k - 1]
+            for m, share in arrival.before:
+                right[line.into] += share * units[begin.waves[w, m]]
+            for m, share in arrival.own:
+                if m == k:
+                    matrix[line.into] -= share * line.enters
+                else:
+                    right[line.into] += share * sent[w, m]
+        x = np.linalg.solve(matrix, right)
         after = along.c[k] @ x
         d = a0 * (after - q) - (0.0 if euler else d)
         q = after
         padded = np.concatenate([x, np.zeros((1, wide))])
         seen[k] = padded[plus] - padded[minus]
-        if k in jumps:
-            q = q + jumps[k] @ x
+        for w, line in enumerate(lines):
+            sent[w, k] = line.enters @ x
+        if k in shifts.turned:
+            moved[k] = shifts.turned[k] @ x
+        elif k in shifts.from_:
+            m = shifts.from_[k]
+            moved[k] = moved[m] if m < k else units[begin.shifts[m]]
+        if k in shifts.jumps:
+            q = q + np.outer(shifts.jumps[k], moved[k])
     seen[0] = seen[1]
-    transition, forced = q[kept][:, : len(kept)], q[kept][:, len(kept) :]
+    end = np.concatenate([q[begin.charges], *(sent[w, m][None] for w, m in begin.waves)])
+    end = np.concatenate([end, *(moved[m][None] for m in begin.shifts)])
+    transition, forced = end[:, : begin.size], end[:, begin.size :]
     values = np.empty((len(plus), len(sidebands), len(frequency)), complex)
     for j, w in enumerate(omega):
-        closing = np.exp(1j * w * steady.period) * np.eye(len(kept)) - transition
-        begin = np.linalg.solve(closing, forced[:, j])
-        whole = seen[:, :, len(kept) + j] + seen[:, :, : len(kept)] @ begin
+        closing = np.exp(1j * w * steady.period) * np.eye(begin.size) - transition
+        start = np.linalg.solve(closing, forced[:, j])
+        whole = seen[:, :, begin.size + j] + seen[:, :, : begin.size] @ start
         for s, sideband in enumerate(sidebands):
             turning = np.exp(-1j * (w + 2.0 * np.pi * sideband / steady.period) * t)
             values[:, s, j] = np.trapezoid(whole * turning[:, None], t, axis=0) / steady.period
