@@ -43,6 +43,17 @@ def test_a_synchronous_converter_with_modulator_and_gate_drivers_starts_from_col
     assert np.any(gl > 8)
 
 
+def test_a_feedback_that_is_still_nearly_zero_holds_no_steps_down() -> None:
+    """The loop's expression knows the output to rounding of a volt, which is all of the inductor's current yet."""
+    text = (
+        "vin in 0 12\nvt t 0 pulse(0 1 0 9.8u 0.1u 0.1u 10u)\nxc ctl t g comparator delay=200n hysteresis=0\n"
+        "s1 in x g 0 s\ns2 x 0 g 0 o\nl1 x lx 22u\nrl lx out 50m\nc1 out esr 100u\nresr esr 0 20m\nrload out 0 2\n"
+        "r1 out fb0 7k\nr2 fb0 0 1k\neb fb 0 fb0 0 1\nvinj fb ea 0\neerr ctl 0 value={1.4-2*v(ea)}\n"
+        ".model s sw(vt=2.5 vh=0 ron=20m roff=1meg)\n.model o sw(vt=2.5 vh=0 ron=1meg roff=20m)"
+    )
+    assert len(trace(text, 100e-9, ["out"], start=Start.COLD).time) < 300
+
+
 def test_a_bridge_charges_a_large_capacitor() -> None:
     text = (
         "vs a b sin(0 17 50)\nd1 a p d\nd2 b p d\nd3 n a d\nd4 n b d\nrg n 0 1m\nc1 p n 4700u\nrl p n 10\n"
