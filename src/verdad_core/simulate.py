@@ -284,7 +284,7 @@ class _Run:
     def point(self) -> OperatingPoint:
         """The operating point, solved once. Raises ConvergenceError."""
         if self._point is None:
-            self._point = operating_point(self.structure, self.matrix)
+            self._point = operating_point(self.structure, self.matrix, look=self.check_clock)
             self._point.require()
         return self._point
 
@@ -364,7 +364,7 @@ class _Run:
         names = self.names()
         points = math.prod(len(sweep.values) for sweep in sweeps)
         self.check_size(points, len(names))
-        found = dc_sweep(self.structure, sweeps, list(names.values()), self.matrix)
+        found = dc_sweep(self.structure, sweeps, list(names.values()), self.matrix, look=self.check_clock)
         values = found.values[0].reshape(len(names), points)
         failed = int(np.sum(found.paths < 0))
         if failed:

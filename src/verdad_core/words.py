@@ -67,6 +67,7 @@ class Layout:
         ends = list(accumulate(lengths.values(), initial=len(kind.fields)))
         self.size = ends[-1]
         starts = {field: 8 * start for field, start in zip(lengths, ends, strict=False)}
+        self.starts = {field: start // 8 for field, start in starts.items()}
         self.words = kind.packed(**starts, **numbers)
         self.pointers = np.array([kind.places[field] for field in lengths])
 

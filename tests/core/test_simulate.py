@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from tests.core.analyses.test_operating_point import ENDLESS
 from verdad_core.errors import ConvergenceError, NetlistError, VerdadError
 from verdad_core.simulate import Ac, Dc, Four, Limits, Noise, Op, Pz, Sens, Simulation, Tf, Tran, simulate
 
@@ -115,6 +116,14 @@ def test_a_circuit_without_solution_is_an_error_at_the_analysis() -> None:
     with pytest.raises(ConvergenceError, match="no operating point") as caught:
         run(".op", "x\nb2 a 0 v=exp(v(a)+5)\nr1 a 0 1\n")
     assert caught.value.place.line == 4
+
+
+def test_time_is_limited_within_an_operating_point_and_a_sweep() -> None:
+    for card in (".op", ".dc v1 0 5 0.01", ".tran 1u 1m"):
+        simulation = simulate(f"Endless\n{ENDLESS}{card}\n", limits=Limits(seconds=1.0))
+        assert simulation.stopped is not None
+        assert "took longer than 1 s" in str(simulation.stopped)
+        assert simulation.stopped.place.line == 4 + 3 * 1500
 
 
 def test_limits_end_a_run_with_the_results_so_far() -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -52,8 +52,11 @@ def dc_sweep(
     outputs: Sequence[tuple[str, str]],
     matrix: ParameterMatrix | None = None,
     threads: int | None = None,
+    look: Callable[[], None] | None = None,
 ) -> DcSweepResult:
     """Sweep one or two parameters for every row of `matrix`; with two, the last one runs fastest.
+
+    `look` is called now and then; what it raises ends the sweep.
 
     Raises CircuitError for a parameter or an output that does not exist, and for too many points.
     """
@@ -78,7 +81,7 @@ def dc_sweep(
     for start in range(0, base.rows, at_once):
         rows = base.values[start : start + at_once, others]
         block = np.concatenate([np.repeat(rows, points, axis=0), np.tile(grid, (len(rows), 1))], axis=1)
-        point = operating_point(structure, ParameterMatrix(base.nominal, columns, block), threads, shape[-1])
+        point = operating_point(structure, ParameterMatrix(base.nominal, columns, block), threads, shape[-1], look=look)
         found = point.values[:, plus] - point.values[:, minus]
         found[point.paths < 0] = np.nan
         values[start : start + at_once] = found.reshape(len(rows), points, len(outputs)).transpose(0, 2, 1)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import IntEnum
 
@@ -11,7 +11,7 @@ import numpy as np
 from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.devices.base import TIME
 from verdad_core.engine import newton
-from verdad_core.engine.circuit import bare, copy, matrix_in, room, workspace
+from verdad_core.engine.circuit import bare, copy, halt, matrix_in, room, workspace
 from verdad_core.engine.load import update_devices
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import CHUNK, fill_row, first_plan, in_chunks
@@ -146,14 +146,15 @@ def _solve_rows(
 
 def operating_point(
     structure: Structure, matrix: ParameterMatrix | None = None, threads: int | None = None, chain: int = 1,
-    time: float = -1.0, hold: Mapping[str, float] | None = None,
+    time: float = -1.0, hold: Mapping[str, float] | None = None, look: Callable[[], None] | None = None,
 ) -> OperatingPoint:  # fmt: skip
     """Solve every row of `matrix` (default: the nominal one).
 
     Rows are independent of each other, unless `chain` says that so many consecutive ones follow each other as in a
     DC sweep. A row that was not solved does not raise: see `OperatingPoint.paths` and `OperatingPoint.require`.
     With a `time` (s) that is not negative, waveforms have their value at that time. `hold` keeps nodes at voltages, by
-    a conductance of newton.NODESET. Raises CircuitError for a node that does not exist.
+    a conductance of newton.NODESET. `look` is called now and then; what it raises ends the search. Raises CircuitError
+    for a node that does not exist.
     """
     matrix = matrix or ParameterMatrix.single(structure)
     n, rows = structure.size, matrix.rows
@@ -164,9 +165,16 @@ def operating_point(
     for node, volts in (hold or {}).items():
         held[structure.index(node)] = volts
 
+    rooms: list[Floats] = []
+
     def work(start: int, stop: int) -> None:
         memory, nominal = room(circuit), np.zeros(n + 1 + structure.states)
+        rooms.append(memory)
         _solve_rows(circuit, words, memory, start, stop, chain, time, held, nominal, states, x, paths, changes)
 
-    in_chunks(rows, work, threads, chain * max(1, CHUNK // chain))
+    def halt_all() -> None:
+        for memory in rooms:
+            halt(circuit, memory)
+
+    in_chunks(rows, work, threads, chain * max(1, CHUNK // chain), look, halt_all)
     return OperatingPoint(structure, matrix, x, paths, states, changes)

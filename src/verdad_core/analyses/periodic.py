@@ -81,7 +81,7 @@ def steady_state(
     structure: Structure, period: float, *, matrix: ParameterMatrix | None = None, start: Start = Start.OPERATING_POINT,
     initial: Mapping[str, float] | None = None, accuracy: Accuracy | None = None, settle: int = 4, most: int = 200,
     oscillates: str | None = None, longest: float | None = None, extrapolate: bool = True,
-    look: Callable[[], None] = lambda: None, threads: int | None = None,
+    look: Callable[[], None] | None = None, threads: int | None = None,
 ) -> list[SteadyState]:  # fmt: skip
     """The steady state of every row of `matrix`; rows after the first one start from the nominal one's.
 
@@ -96,12 +96,22 @@ def steady_state(
     structure, rows = in_time(structure, matrix or ParameterMatrix.single(structure))
     nominal = ParameterMatrix.single(structure)
     accuracy = accuracy or Accuracy()
-    beginning = begin_at(structure, nominal, start, initial or {}, threads)
+    beginning = begin_at(structure, nominal, start, initial or {}, threads, look)
     found: list[SteadyState | None] = [None] * rows.rows
 
     def solve(which: ParameterMatrix, row: int, x: Floats, kept: Floats, conditions: bool, settle: int) -> SteadyState:
         shooting = _Shooting(
-            structure, which, row, x, kept, conditions, period, longest or period / STEPS, accuracy, oscillates, look
+            structure,
+            which,
+            row,
+            x,
+            kept,
+            conditions,
+            period,
+            longest or period / STEPS,
+            accuracy,
+            oscillates,
+            look or (lambda: None),
         )
         return shooting.solve(settle, most, extrapolate)
 

@@ -91,7 +91,7 @@ def transient(
     start: Start = Start.OPERATING_POINT, initial: Mapping[str, float] | None = None, since: float = 0.0,
     longest: float | None = None, accuracy: Accuracy | None = None, times: Floats | None = None,
     most_points: int | None = None, noise: NoiseInTime | None = None,
-    look: Callable[[float], None] = lambda _: None, threads: int | None = None,
+    look: Callable[[float], None] | None = None, threads: int | None = None,
 ) -> TransientResult:  # fmt: skip
     """Every row of `matrix` (default: the nominal one) from t = 0 to `stop` (s).
 
@@ -105,9 +105,9 @@ def transient(
     _check(stop, since, longest, accuracy or Accuracy(), times, noise)
     structure, rows = in_time(structure, matrix or ParameterMatrix.single(structure))
     longest = stop / LEAST_STEPS if longest is None else longest
-    beginning = begin_at(structure, rows, start, initial or {}, threads)
+    beginning = begin_at(structure, rows, start, initial or {}, threads, (lambda: look(0.0)) if look else None)
     traces: list[Trace | None] = [None] * rows.rows
-    progress = _Progress(rows.rows, stop, look)
+    progress = _Progress(rows.rows, stop, look or (lambda _: None))
 
     def one(row: int, _: int) -> None:
         collected = _Collected(most_points)
@@ -187,9 +187,12 @@ class Beginning:
 
 def begin_at(
     structure: Structure, matrix: ParameterMatrix, start: Start, initial: Mapping[str, float],
-    threads: int | None = None,
+    threads: int | None = None, look: Callable[[], None] | None = None,
 ) -> Beginning:  # fmt: skip
-    """Where a transient of every row begins. Raises CircuitError for conditions that contradict."""
+    """Where a transient of every row begins; what `look` raises ends the search for it.
+
+    Raises CircuitError for conditions that contradict.
+    """
     rows = matrix.rows
     given, nothing = np.zeros((rows, structure.size + 1)), np.zeros((rows, structure.states))
     if start is Start.CONDITIONS:
@@ -201,7 +204,7 @@ def begin_at(
     cold = _without_conditions(structure, matrix)
     if start is Start.COLD:
         return Beginning(start, cold, given, nothing, np.ones(rows, np.int32))
-    point = operating_point(structure, matrix, threads, time=0.0, hold=initial)
+    point = operating_point(structure, matrix, threads, time=0.0, hold=initial, look=look)
     check_held(point, initial)
     lost = point.paths < 0
     values = np.where(lost[:, None], given, point.values)

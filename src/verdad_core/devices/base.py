@@ -52,8 +52,9 @@ HEAD = 8
 
 # The options a load kernel sees. TIME is negative outside of a transient. While MARCHING through one, decisions stay
 # as they are in state and lines see their delays; CONDITIONS asks for charges as given initial conditions make them.
-SOURCE_SCALE, GMIN, STARTING, CHARGES, TIME, MARCHING, CONDITIONS = range(7)
-OPTIONS = 7
+# HALTED is set from outside to end a search.
+SOURCE_SCALE, GMIN, STARTING, CHARGES, TIME, MARCHING, CONDITIONS, HALTED = range(8)
+OPTIONS = 8
 
 _UPDATE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS)
 _LOAD = types.int64(INTEGERS, INTEGERS, INTEGERS, *[FLOATS] * 8)

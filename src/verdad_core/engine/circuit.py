@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from verdad_core.arrays import Addresses, Floats, Integers, Packed
-from verdad_core.devices.base import CHARGES, CONDITIONS, GMIN, MARCHING, OPTIONS, SOURCE_SCALE, STARTING, TIME
+from verdad_core.devices.base import CHARGES, CONDITIONS, GMIN, HALTED, MARCHING, OPTIONS, SOURCE_SCALE, STARTING, TIME
 from verdad_core.jit import kernel
 from verdad_core.words import Layout, opened, words
 
@@ -88,6 +88,12 @@ def room(circuit: Packed) -> Floats:
     """The array that a Work lies in: its words, and then what they point to."""
     sizes = (CIRCUIT.number(circuit, size) for size in ("n", "nnz", "parameters", "derived", "states"))
     return _layout(*sizes).array()
+
+
+def halt(circuit: Packed, memory: Floats) -> None:
+    """End what a kernel solves in this room, from another thread: Newton looks at it before each iteration."""
+    sizes = (CIRCUIT.number(circuit, size) for size in ("n", "nnz", "parameters", "derived", "states"))
+    memory[_layout(*sizes).starts["options"] + HALTED] = 1.0
 
 
 @lru_cache(maxsize=64)

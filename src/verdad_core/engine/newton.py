@@ -13,7 +13,7 @@ import numpy as np
 from numba.core import types
 
 from verdad_core.arrays import Floats, Integers
-from verdad_core.devices.base import SOURCE_SCALE, STARTING
+from verdad_core.devices.base import HALTED, SOURCE_SCALE, STARTING
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill, reset
 from verdad_core.engine.linear import BACKWARD_ERROR, REFINED, STORAGE, backward_error, factor, solve
 from verdad_core.engine.load import KERNELS, POINT, load_linear, load_nonlinear
@@ -75,6 +75,8 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
     # The largest step so far and before, in units of what is tolerated.
     largest, before = np.inf, np.inf
     for iteration in range(MAX_ITERATIONS):
+        if work.options[HALTED] != 0.0:
+            return FAILED, steps
         unsettled = load_nonlinear(circuit, work, x)
         work.options[STARTING] = 0.0
         # Solve J x_new = J x - f, so that a linear circuit needs one step from anywhere.
@@ -178,7 +180,7 @@ def find_point(
         _, steps = _try(circuit, work, steps, x, change)
         _release(circuit, work)
     status, steps = _try(circuit, work, steps, x, change)
-    if status == NEWTON:
+    if status == NEWTON or work.options[HALTED] != 0.0:
         return status, steps
     copy(x, work.failed_x, circuit.n + 1)
     copy(change, work.failed_change, circuit.n)

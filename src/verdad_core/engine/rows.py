@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, wait
 
 from numba.core import types
 
@@ -19,18 +19,36 @@ from verdad_core.jit import FLOATS, at, caller, kernel, reached
 #: Rows that one call of a kernel takes: small enough to share evenly, large enough to hide the call.
 CHUNK = 64
 
+#: Seconds between two looks of what may end a solve.
+BETWEEN_LOOKS = 0.05
+
 #: Loads after which a device that still says it is not at rest is taken as it is.
 MOST_LOADS = 50
 
 
-def in_chunks(rows: int, work: Callable[[int, int], None], threads: int | None = None, chunk: int = CHUNK) -> None:
-    """Call work(start, stop) for consecutive chunks of `rows` under a thread pool; errors are passed on."""
+def in_chunks(
+    rows: int, work: Callable[[int, int], None], threads: int | None = None, chunk: int = CHUNK,
+    look: Callable[[], None] | None = None, halt: Callable[[], None] = lambda: None,
+) -> None:  # fmt: skip
+    """Call work(start, stop) for consecutive chunks of `rows` under a thread pool; errors are passed on.
+
+    `look` is called now and then until all is done; when it raises, `halt` is to make the chunks that run return soon.
+    """
     chunks = [(start, min(start + chunk, rows)) for start in range(0, rows, chunk)]
-    if len(chunks) == 1:
+    if len(chunks) == 1 and look is None:
         work(*chunks[0])
         return
     with ThreadPoolExecutor(threads or os.cpu_count()) as pool:
-        for future in [pool.submit(work, *chunk) for chunk in chunks]:
+        futures = [pool.submit(work, *chunk) for chunk in chunks]
+        try:
+            while look is not None and wait(futures, BETWEEN_LOOKS).not_done:
+                look()
+        except BaseException:
+            running = [future for future in futures if not future.cancel()]
+            while wait(running, BETWEEN_LOOKS).not_done:
+                halt()
+            raise
+        for future in futures:
             future.result()
 
 

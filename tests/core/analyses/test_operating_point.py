@@ -97,3 +97,35 @@ def test_rows_do_not_depend_on_their_neighbours() -> None:
     assert np.array_equal(whole[130:200], part)
     one = operating_point(circuit, ParameterMatrix.varied(circuit, {("r1", "resistance"): values}), threads=1).values
     assert np.array_equal(whole, one)
+
+
+#: Sources that push each node away from where they would leave it alone: no operating point, and long to find out.
+ENDLESS = "v1 n0 0 5\n.model d d(is=1e-14)\n" + "".join(
+    f"r{k} n{k} n{k + 1} 1k\nd{k} n{k + 1} 0 d\nb{k} n{k + 1} 0 i=1e-3*if(v(n{k + 1})>0.3,1,-1)\n" for k in range(1500)
+)
+
+
+class EnoughError(Exception):
+    pass
+
+
+@pytest.mark.parametrize("rows", [1, 200])
+def test_a_search_that_takes_long_can_be_ended(rows: int) -> None:
+    """Between two Newton iterations, in whichever of its rows it is: the whole search would look many times more."""
+    circuit, looks = structure(ENDLESS), 0
+    matrix = ParameterMatrix.varied(circuit, {("r0", "resistance"): np.full(rows, 1e3)})
+
+    def look() -> None:
+        nonlocal looks
+        looks += 1
+        if looks == 3:
+            raise EnoughError
+
+    with pytest.raises(EnoughError):
+        operating_point(circuit, matrix, look=look)
+    assert looks == 3
+
+
+def test_a_search_that_is_looked_at_finds_the_same() -> None:
+    circuit = structure("v1 a 0 3\nr1 a b 1k\nd1 b 0 d\n.model d d(is=1e-14)")
+    assert np.array_equal(operating_point(circuit, look=lambda: None).values, operating_point(circuit).values)
