@@ -21,6 +21,7 @@ import numpy as np
 
 from verdad_core.analyses.ac import ac_at
 from verdad_core.analyses.dc_sweep import Swept, dc_sweep
+from verdad_core.analyses.in_time import approximated
 from verdad_core.analyses.marcher import Accuracy, Rule
 from verdad_core.analyses.noise import integrate, noise_at
 from verdad_core.analyses.operating_point import OperatingPoint, operating_point
@@ -487,6 +488,13 @@ class _Run:
             self.warn(
                 "no operating point was found, so the transient starts with everything at zero",
                 "Give a start with .ic and uic, or expect what follows to be a start from rest.",
+                command.line,
+            )
+        for name, error in approximated(self.structure):
+            self.warn(
+                f"{name} follows a table of frequencies (FREQ): in time a rational function, which is up to "
+                f"{error:.1%} of its largest value off",
+                "Give more points, with decibels and degrees that belong together.",
                 command.line,
             )
         if trace.caution is not None:

@@ -1,8 +1,11 @@
-"""The circuit that a transient runs: lossy lines become chains of sections that have a form in time.
+"""The circuit that a transient runs: lossy lines and tables of frequencies become parts that have a form in time.
 
-A section of a line with delay is a lossless line with half of its series resistance at either end and its conductance
-in the middle; without inductance or capacitance it is lumped. The chain's error falls with the square of the number of
-sections (a second-order splitting of the telegrapher's equations; Strang, SIAM J. Numerical Analysis 5, 1968).
+A lossy line is a chain of sections. One with delay is a lossless line with half of its series resistance at either end
+and its conductance in the middle; without inductance or capacitance it is lumped. The chain's error falls with the
+square of the number of sections (a second-order splitting of the telegrapher's equations; Strang, SIAM J. Numerical
+Analysis 5, 1968).
+
+A source that follows a table (FREQ) is the sum of the partial fractions of a rational function through it.
 """
 
 from __future__ import annotations
@@ -10,11 +13,14 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
+from verdad_core.analyses.rational import Rational, fitted
 from verdad_core.arrays import Floats
-from verdad_core.devices import Element
+from verdad_core.devices.base import Control, Element
+from verdad_core.devices.transfer import Polynomials
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import Structure, compile_structure
 from verdad_core.errors import CircuitError, Place
@@ -23,24 +29,28 @@ from verdad_core.errors import CircuitError, Place
 SECTIONS = 24
 
 
+#: What a rational function may be off a table, as a part of its largest value: sought, worth telling, and at most.
+SOUGHT, TOLD, MOST = 1e-3, 1e-2, 0.1
+
+#: Frequencies at which a table is read at least.
+READ_AT = 200
+
+_TABULATED = ("tabulated voltage", "tabulated current")
+
+
 def in_time(structure: Structure, matrix: ParameterMatrix) -> tuple[Structure, ParameterMatrix]:
     """A structure and rows that a transient can run. Raises CircuitError for what has no form in time."""
-    for element in structure.elements:
-        if element.family in ("tabulated voltage", "tabulated current"):
-            raise CircuitError(
-                f"{element.name} follows a table of frequencies (FREQ), which has no form in time",
-                place=Place(line=element.line, part=element.name),
-                remedy="Describe it by a transfer function (LAPLACE), for one fitted to the table.",
-            )
     lossy = {e.name: e for e in structure.elements if e.family == "line" and "z0" not in e.values}
-    if not lossy:
+    tables = {e.name: e for e in structure.elements if e.family in _TABULATED}
+    if not lossy and not tables:
         return structure, matrix
     figures = {name: _figures(name, structure, matrix) for name in lossy}
     chains = {name: list(_sections(line, *figures[name].nominal)) for name, line in lossy.items()}
+    chains |= {name: list(_fractions(element, structure, matrix)) for name, element in tables.items()}
     timed = compile_structure((p for e in structure.elements for p in chains.get(e.name, [e])), structure.nodesets)
     nominal, where = timed.nominal.copy(), {}
     for (name, parameter), column in structure.column_of.items():
-        if name not in lossy:
+        if name not in chains:
             where[column] = timed.column_of[name, parameter]
             nominal[where[column]] = matrix.nominal[column]
     varied = {where[c]: matrix.values[:, k] for k, c in enumerate(matrix.columns.tolist()) if c in where}
@@ -126,3 +136,67 @@ def _sections(
             yield part("resistor", (far, ref), resistance=1.0 / g)
         yield from series(far, there)
         here = there
+
+
+def approximated(structure: Structure) -> list[tuple[str, float]]:
+    """The sources of a circuit whose table (FREQ) is followed in time by more than TOLD off, and how far off."""
+    fits = ((e.name, _fit(e.extra).error) for e in structure.elements if e.family in _TABULATED)
+    return [(name, error) for name, error in fits if error > TOLD]
+
+
+@lru_cache(maxsize=64)
+def _fit(points: tuple[float, ...]) -> Rational:
+    """Through a table of hertz, decibels and degrees, between its ends as a response reads it; what it is at rest
+    counts as one more point.
+    """
+    hertz, decibels, degrees = np.array(points).reshape(-1, 3).T
+    values = 10.0 ** (decibels / 20.0) * np.exp(1j * np.deg2rad(degrees))
+    above = hertz > 0.0
+    if not np.any(above):
+        return fitted(hertz, values[:1].real.astype(complex), SOUGHT)
+    known = np.log(hertz[above])
+    read = np.unique(np.concatenate([known, np.linspace(known[0], known[-1], max(READ_AT, 4 * len(known)))]))
+    size, angle = (np.interp(read, known, column[above]) for column in (decibels, np.deg2rad(degrees)))
+    return fitted(
+        np.concatenate([[0.0], np.exp(read)]),
+        np.concatenate([[values[0].real], 10.0 ** (size / 20.0) * np.exp(1j * angle)]),
+        SOUGHT,
+    )
+
+
+def _fractions(element: Element, structure: Structure, matrix: ParameterMatrix) -> Iterator[Element]:
+    """The partial fractions of a source that follows a table. Raises CircuitError."""
+    place = Place(line=element.line, part=element.name)
+    own = {column for (name, _), column in structure.column_of.items() if name == element.name}
+    if own & set(matrix.columns.tolist()):
+        raise CircuitError(
+            f"the table of frequencies (FREQ) of {element.name} differs between rows, which a transient cannot follow",
+            place=place,
+            remedy="Run these rows by themselves.",
+        )
+    rational = _fit(element.extra)
+    if rational.error > MOST:
+        raise CircuitError(
+            f"{element.name} follows a table of frequencies (FREQ) that no response in time has: the nearest is "
+            f"{rational.error:.0%} of its largest value off",
+            place=place,
+            remedy="Decibels and degrees have to belong together, from where the response is flat on; or describe it "
+            "by a transfer function (LAPLACE).",
+        )
+    is_voltage = element.family == "tabulated voltage"
+    # A voltage is that of a node into which the fractions' currents flow, and which draws one ampere a volt.
+    total = f"{element.name}:sum"
+    into = ("0", total) if is_voltage else element.nodes
+    yield Element(
+        f"{element.name}:constant", "controlled current", into, {"p0": 0.0, "p1": rational.constant}, element.controls,
+        element.line,
+    )  # fmt: skip
+    for k, (above, below) in enumerate(rational.sections()):
+        yield Element(
+            f"{element.name}:{k}", "transfer current", into, {}, element.controls, element.line,
+            Polynomials(above, below),
+        )  # fmt: skip
+    if is_voltage:
+        one, seen = {"p0": 0.0, "p1": 1.0}, (Control(total, "0"),)
+        yield Element(f"{element.name}:load", "controlled current", (total, "0"), one, seen, element.line)
+        yield Element(element.name, "controlled voltage", element.nodes, one, seen, element.line)

@@ -63,11 +63,6 @@ def test_time_agrees_with_frequency(name: str) -> None:
     assert measured == pytest.approx(response, abs=within * max(abs(response), 0.1))
 
 
-def test_a_table_of_frequencies_is_refused() -> None:
-    with pytest.raises(CircuitError, match="e1 follows a table of frequencies"):
-        trace("v1 a 0 1\nr1 a 0 1\ne1 b 0 freq {v(a)} = (1,0,0) (1k,-20,-90)\nr2 b 0 1", 1e-3, ["b"])
-
-
 def test_rows_of_circuits_with_lossy_lines() -> None:
     circuit = structure("v1 in 0 1\nrs in a 50\no1 a 0 b 0 m\nrl b 0 50\n.model m ltra(r=8 l=250n c=100p len=2)")
     loads = ParameterMatrix.varied(circuit, {("rl", "resistance"): np.array([50.0, 100.0])})
