@@ -7,8 +7,9 @@ tried on arrays, dates and texts before it is tried on numbers. Leaving that out
 compile. Two rules follow for kernels: a variable has one type throughout its function, and a short integer read through
 a pointer is a long one, so that no function is compiled for both.
 
-`WHOLE` compiles what is called by Python or by address, `PART` what only other kernels call. Written against the Numba
-that `requirements.lock` names; `CompilerBase` is Numba's documented way to choose passes, the code libraries are not.
+`WholeCompiler` compiles what is called by Python or by address, `PartCompiler` what only other kernels call. Written
+against the Numba that `requirements.lock` names; `CompilerBase` is Numba's documented way to choose passes, the code
+libraries are not.
 """
 
 from __future__ import annotations
@@ -119,14 +120,14 @@ def _passes(name: str, lowering: type) -> list[PassManager]:
     return [manager]
 
 
-class WHOLE(CompilerBase):
+class WholeCompiler(CompilerBase):
     """Compile a function and all that it calls into machine code that can be cached."""
 
     def define_pipelines(self) -> list[PassManager]:
         return _passes("whole", _WholeLowering)
 
 
-class PART(CompilerBase):
+class PartCompiler(CompilerBase):
     """Compile a function as a part of those that call it. It can neither be called from Python nor be cached."""
 
     def define_pipelines(self) -> list[PassManager]:

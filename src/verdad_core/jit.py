@@ -26,7 +26,7 @@ from llvmlite import ir
 from numba.core import cgutils, types
 from numba.extending import intrinsic
 
-from verdad_core.compiler import PART, WHOLE
+from verdad_core.compiler import PartCompiler, WholeCompiler
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
@@ -85,7 +85,7 @@ _cfunc = cast(Callable[..., Callable[[Any], Any]], numba.cfunc)
 
 def kernel(function: Function) -> Function:
     """Compile a function that only other kernels call, as a part of these; not once more for each literal number."""
-    options = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True, "pipeline_class": PART}
+    options = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True, "pipeline_class": PartCompiler}
     compiled = _njit(nogil=True, error_model="numpy", **options)(function)
     template = compiled.get_call_template
     compiled.get_call_template = lambda args, kws: template(tuple(map(types.unliteral, args)), kws)
@@ -98,7 +98,7 @@ ENTRIES: list[Any] = []
 
 def entry(function: Function) -> Function:
     """Compile a function that Python calls. It releases the interpreter's lock while it runs."""
-    options = {"no_cfunc_wrapper": True, "pipeline_class": WHOLE}
+    options = {"no_cfunc_wrapper": True, "pipeline_class": WholeCompiler}
     compiled = _njit(cache=True, nogil=True, error_model="numpy", **options)(function)
     ENTRIES.append(compiled)
     return cast(Function, compiled)
@@ -148,7 +148,7 @@ class Reached:
 
     @cached_property
     def _compiled(self) -> Any:
-        options = {"nopython": True, "pipeline_class": WHOLE}
+        options = {"nopython": True, "pipeline_class": WholeCompiler}
         return _cfunc(self.signature, cache=True, error_model="numpy", **options)(self.function)
 
     @property
