@@ -490,13 +490,8 @@ class _Run:
                 "Give a start with .ic and uic, or expect what follows to be a start from rest.",
                 command.line,
             )
-        for name, error in approximated(self.structure):
-            self.warn(
-                f"{name} follows a table of frequencies (FREQ): in time a rational function, which is up to "
-                f"{error:.1%} of its largest value off",
-                "Give more points, with decibels and degrees that belong together.",
-                command.line,
-            )
+        for finding in approximated(self.structure, self.matrix):
+            self.warn(finding.message, finding.remedy, finding.place.line)
         if trace.caution is not None:
             self.warn(trace.caution.message, trace.caution.remedy, command.line)
         self.simulation.stopped = trace.failure

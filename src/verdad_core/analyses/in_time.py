@@ -23,7 +23,7 @@ from verdad_core.devices.base import Control, Element
 from verdad_core.devices.transfer import Polynomials
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import Structure, compile_structure
-from verdad_core.errors import CircuitError, Place
+from verdad_core.errors import CircuitError, Finding, Place, Severity
 
 #: Sections of a lossy line.
 SECTIONS = 24
@@ -138,10 +138,30 @@ def _sections(
         here = there
 
 
-def approximated(structure: Structure) -> list[tuple[str, float]]:
-    """The sources of a circuit whose table (FREQ) is followed in time by more than TOLD off, and how far off."""
-    fits = ((e.name, _fit(e.extra).error) for e in structure.elements if e.family in _TABULATED)
-    return [(name, error) for name, error in fits if error > TOLD]
+def approximated(structure: Structure, matrix: ParameterMatrix | None = None) -> list[Finding]:
+    """A warning for every source whose table (FREQ) is followed in time by more than TOLD off."""
+    nominal = structure.nominal if matrix is None else matrix.nominal
+    tables = [element for element in structure.elements if element.family in _TABULATED]
+    return [
+        Finding(
+            Severity.WARNING,
+            f"{element.name} follows a table of frequencies (FREQ): in time a rational function, which is up to "
+            f"{error:.1%} of its largest value off",
+            Place(line=element.line, part=element.name),
+            "Give more points, with decibels and degrees that belong together.",
+        )
+        for element in tables
+        if (error := _fit(_points(element, structure, nominal)).error) > TOLD
+    ]
+
+
+def _columns(element: Element, structure: Structure) -> list[int]:
+    """Where a table's points stand in a row of parameters: hertz, decibels, degrees, point by point."""
+    return [column for (name, _), column in structure.column_of.items() if name == element.name]
+
+
+def _points(element: Element, structure: Structure, nominal: Floats) -> tuple[float, ...]:
+    return tuple(nominal[_columns(element, structure)].tolist())
 
 
 @lru_cache(maxsize=64)
@@ -167,14 +187,13 @@ def _fit(points: tuple[float, ...]) -> Rational:
 def _fractions(element: Element, structure: Structure, matrix: ParameterMatrix) -> Iterator[Element]:
     """The partial fractions of a source that follows a table. Raises CircuitError."""
     place = Place(line=element.line, part=element.name)
-    own = {column for (name, _), column in structure.column_of.items() if name == element.name}
-    if own & set(matrix.columns.tolist()):
+    if set(_columns(element, structure)) & set(matrix.columns.tolist()):
         raise CircuitError(
             f"the table of frequencies (FREQ) of {element.name} differs between rows, which a transient cannot follow",
             place=place,
             remedy="Run these rows by themselves.",
         )
-    rational = _fit(element.extra)
+    rational = _fit(_points(element, structure, matrix.nominal))
     if rational.error > MOST:
         raise CircuitError(
             f"{element.name} follows a table of frequencies (FREQ) that no response in time has: the nearest is "

@@ -197,7 +197,9 @@ def _shifts(steady: SteadyState, along: _Linearised, lines: list[Line]) -> _Shif
 def _speed(steady: SteadyState, far: Floats, k: int) -> float:
     """How fast a decision's distance changes at the end of step k: along a parabola, after a corner along a line."""
     h = np.diff(steady.time[max(k - 2, 0) : k + 1])
-    slopes = np.diff(far[max(k - 2, 0) : k + 1]) / h
+    with np.errstate(invalid="ignore"):
+        # Where nothing can turn yet, the distance is infinite.
+        slopes = np.diff(far[max(k - 2, 0) : k + 1]) / h
     if len(h) < 2 or np.any(np.isin((k - 1, k - 2), steady.corners)) or not np.isfinite(slopes[0]):
         return float(slopes[-1])
     return float(slopes[1] + (slopes[1] - slopes[0]) * h[1] / (h[0] + h[1]))

@@ -97,10 +97,10 @@ def transient(
 
     `outputs` are differences (plus, minus) of unknowns, as in all analyses. `initial` gives voltages of nodes at the
     start. Steps are at most `longest` (default: a fiftieth of the run). Points are the computed ones from `since` on,
-    or those at `times`, interpolated. A trace keeps `most_points` at most: thinned so that the extremes of every
-    output stay. `noise` adds the noise of all devices. `look` is told the fraction that is done, from several threads;
-    a VerdadError it raises ends the rows where they are. Raises CircuitError for what cannot be asked for, and for
-    initial conditions that contradict.
+    or those at `times`, interpolated. A trace keeps `most_points` at most: thinned so that the extremes of every output
+    stay. `noise` adds the noise of all devices. `look` is told the fraction that is done, from several threads; a
+    VerdadError it raises ends the rows where they are, and all of them while their beginning is searched. Raises
+    CircuitError for what cannot be asked for, and for initial conditions that contradict.
     """
     _check(stop, since, longest, accuracy or Accuracy(), times, noise)
     structure, rows = in_time(structure, matrix or ParameterMatrix.single(structure))

@@ -10,6 +10,7 @@ import numpy as np
 
 from verdad_core.analyses.ac import ac_at, logarithmic
 from verdad_core.analyses.dc_sweep import Swept, dc_sweep, up_and_down
+from verdad_core.analyses.in_time import approximated
 from verdad_core.analyses.operating_point import OperatingPoint as Point
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import Poles, poles
@@ -162,8 +163,9 @@ class Experiment:
             self.structure, self.scale.stop, self._outputs, matrix=matrix, start=start, longest=longest,
             since=parse_value(analysis.since), most_points=MOST_POINTS, look=look,
         )  # fmt: skip
+        told = approximated(self.structure, matrix)
         for trace in result.traces:
-            findings = self._restless()
+            findings = [*self._restless(), *told]
             if trace.unsettled:
                 findings.append(
                     Finding(Severity.WARNING, "no operating point was found, so the run begins with everything at zero")

@@ -68,6 +68,16 @@ def test_a_rough_table_is_followed_and_said_to_be() -> None:
     assert not [each for each in exact.warnings if "e1" in each.message and "off" in each.message]
 
 
+def test_the_table_is_that_of_the_rows_not_of_the_netlist() -> None:
+    """At rest, a table's value is that at its lowest frequency: 0 dB as written, here a tenth of it."""
+    circuit = structure("v1 in 0 2\ne1 out 0 freq {v(in)} = (1k,0,0) (10k,-3,-45)\nr1 out 0 1k")
+    nominal = circuit.nominal.copy()
+    nominal[[circuit.column("e1", name) for name in ("db1", "db2")]] -= 20.0
+    rows = ParameterMatrix(nominal, np.empty(0, np.int32), np.empty((1, 0)))
+    found = transient(circuit, 1e-3, [("out", "0")], matrix=rows).require()
+    assert found.values[0] == pytest.approx(0.2, rel=0.02)
+
+
 def test_rows_that_differ_in_a_table_are_refused() -> None:
     circuit = structure(STEP + "e1 out 0 freq {v(in)} = (1k,0,0) (10k,-3,-45)\nr1 out 0 1k")
     rows = ParameterMatrix.varied(circuit, {("e1", "db2"): np.array([-3.0, -4.0])})

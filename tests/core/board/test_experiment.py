@@ -160,6 +160,15 @@ def test_noise_rides_on_the_direct_value() -> None:
     assert np.std(found) == pytest.approx(10e-3, rel=0.08)
 
 
+def test_a_table_of_frequencies_that_is_only_nearly_followed_is_told_of() -> None:
+    """As at the command line; decibels and degrees that do not quite belong together."""
+    rough = {"kind": "statement", "designator": "E1", "pins": ["out", "gnd"],
+             "text": "freq {v(in)} = (1k,0,0) (10k,-20,-90) (100k,-40,-90)"}  # fmt: skip
+    of = board([r("R1", "1k", "in", "gnd"), rough], [source("in")], "transient", analysis={"stop": "1m"})
+    found = [finding for finding in run(of).findings if "table of frequencies" in finding.message]
+    assert [finding.place.part for finding in found] == ["E1"]
+
+
 def test_a_run_that_is_ended_keeps_what_it_has() -> None:
     def look(done: float) -> None:
         if done > 0.3:
