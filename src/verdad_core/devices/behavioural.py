@@ -30,17 +30,19 @@ from verdad_core.devices.base import (
     update_kernel,
     watch_kernel,
 )
-from verdad_core.devices.program import Program, reconsider, run
+from verdad_core.devices.program import CELSIUS, Program, reconsider, run
 from verdad_core.devices.stamps import admittance, branch
 from verdad_core.jit import at, kernel
 
 VOLTAGE_MODE, CURRENT_MODE, QUANTITY_MODE, DERIVATIVE_MODE, INTEGRAL_MODE = range(5)
 
 # A record: its own length, the number of its slots and of its derived values, mode, plus, minus, branch, the numbers
-# of operations, constants, controls and decisions, then a pair of unknowns per control, then three integers per
-# operation.
-LENGTH, SLOT_COUNT, DERIVED_COUNT, MODE, PLUS, MINUS, BRANCH, OPERATIONS, CONSTANTS, INPUTS, DECISIONS = range(11)
-RECORD_HEADER = 11
+# of operations, constants, controls and decisions, which value is the result, then a pair of unknowns per control, then
+# four integers per operation.
+LENGTH, SLOT_COUNT, DERIVED_COUNT, MODE, PLUS, MINUS, BRANCH, OPERATIONS, CONSTANTS, INPUTS, DECISIONS, RESULT = range(
+    12
+)
+RECORD_HEADER = 12
 
 #: The pole of an integral, in rad/s.
 LEAK = 1e-12
@@ -48,12 +50,6 @@ LEAK = 1e-12
 
 def _constants(element: Element) -> tuple[Parameter, ...]:
     return tuple(Parameter(f"k{k}", v, "", f"constant {k}") for k, v in enumerate(element.extra.constants, 1))
-
-
-def _derived(element: Element) -> int:
-    """The temperature, the constants, and the stack."""
-    program: Program = element.extra
-    return 1 + len(program.constants) + program.depth * (1 + len(element.controls))
 
 
 def control_pair(control: Control, wiring: Wiring) -> tuple[int, int]:
@@ -72,33 +68,35 @@ def _connect(element: Element, wiring: Wiring, mode: int) -> Record:
     else:
         own = [(plus, i), (minus, i), (i, plus), (i, minus)] if mode == VOLTAGE_MODE else [(i, i)]
         entries = [*own, *(position for a, b in pairs for position in ((i, a), (i, b)))]
-    program = element.extra
-    body = [mode, plus, minus, i, len(program.operations), len(program.constants), len(pairs), program.decisions]
+    program: Program = element.extra
+    body = [mode, plus, minus, i, len(program.operations), len(program.constants), len(pairs)]
+    body += [program.decisions, program.result]
     body += [unknown for pair in pairs for unknown in pair]
     body += [number for operation in program.operations for number in operation]
-    return Record((len(body) + 3, len(entries), _derived(element), *body), tuple(entries))
+    return Record((len(body) + 3, len(entries), program.room, *body), tuple(entries))
 
 
 @update_kernel
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     t, p, d = head[TABLE], head[PARAMETERS], head[DERIVED]
     for _ in range(head[COUNT]):
-        derived[d] = parameters[AMBIENT]
         for k in range(table[t + CONSTANTS]):
-            derived[d + 1 + k] = parameters[p + k]
+            derived[d + k] = parameters[p + k]
+        derived[d + table[t + CONSTANTS] + CELSIUS] = parameters[AMBIENT]
         p += table[t + CONSTANTS]
         d += table[t + DERIVED_COUNT]
         t += table[t + LENGTH]
 
 
 @kernel
-def _run(table: Integers, t: int, derived: Floats, d: int, options: Floats, decisions: Floats, x: Floats) -> None:
-    """Run the program of the record at t."""
-    inputs, constants, pairs = table[t + INPUTS], at(derived, d + 1), at(table, t + RECORD_HEADER)
-    run(
-        at(pairs, 2 * inputs), table[t + OPERATIONS], constants, pairs, inputs, x, derived[d], options[TIME],
-        at(constants, table[t + CONSTANTS]), decisions, options[MARCHING] != 0.0,
+def _run(table: Integers, t: int, derived: Floats, d: int, options: Floats, decisions: Floats, x: Floats) -> Floats:
+    """Run the program of the record at t; see devices/program.py, `run`."""
+    inputs, pairs = table[t + INPUTS], at(table, t + RECORD_HEADER)
+    slopes: Floats = run(
+        at(pairs, 2 * inputs), table[t + OPERATIONS], table[t + RESULT], table[t + CONSTANTS], pairs, inputs, x,
+        options[TIME], at(derived, d), decisions, options[MARCHING] != 0.0,
     )  # fmt: skip
+    return slopes
 
 
 @load_kernel
@@ -109,22 +107,22 @@ def load(
     t, s, d, u = head[TABLE], head[SLOTS], head[DERIVED], head[STATE]
     for _ in range(head[COUNT]):
         mode, p, m, i = table[t + MODE], table[t + PLUS], table[t + MINUS], table[t + BRANCH]
-        inputs, stack = table[t + INPUTS], at(derived, d + 1 + table[t + CONSTANTS])
-        _run(table, t, derived, d, options, at(state, u), x)
-        value = stack[0]
+        inputs = table[t + INPUTS]
+        slopes = _run(table, t, derived, d, options, at(state, u), x)
+        value = derived[d + table[t + RESULT]]
         u += 2 * table[t + DECISIONS]
         if mode == CURRENT_MODE:
             f[p] += value
             f[m] -= value
             for j in range(inputs):
-                admittance(g, slots, s + 4 * j, stack[1 + j])
+                admittance(g, slots, s + 4 * j, slopes[j])
         elif mode == DERIVATIVE_MODE:
             f[i] += x[i]
             g[slots[s]] += 1.0
             q[i] -= value
             for j in range(inputs):
-                c[slots[s + 1 + 2 * j]] -= stack[1 + j]
-                c[slots[s + 2 + 2 * j]] += stack[1 + j]
+                c[slots[s + 1 + 2 * j]] -= slopes[j]
+                c[slots[s + 2 + 2 * j]] += slopes[j]
         else:
             own = 4 if mode == VOLTAGE_MODE else 1
             if mode == VOLTAGE_MODE:
@@ -139,8 +137,8 @@ def load(
                 c[slots[s]] += 1.0
             f[i] -= value
             for j in range(inputs):
-                g[slots[s + own + 2 * j]] -= stack[1 + j]
-                g[slots[s + own + 1 + 2 * j]] += stack[1 + j]
+                g[slots[s + own + 2 * j]] -= slopes[j]
+                g[slots[s + own + 1 + 2 * j]] += slopes[j]
         s += table[t + SLOT_COUNT]
         d += table[t + DERIVED_COUNT]
         t += table[t + LENGTH]
@@ -171,7 +169,7 @@ def _family(name: str, title: str, mode: int) -> Family:
         update=update,
         load=load,
         watch=watch,
-        derived=_derived,
+        derived=lambda element: element.extra.room,
         state=lambda element: 2 * element.extra.decisions,
         has_branch=mode != CURRENT_MODE,
         paths=((0, 1),) if mode == VOLTAGE_MODE else (),

@@ -1,9 +1,9 @@
 """Programs of behavioural sources: what expressions of voltages and currents become, and the kernel that runs them.
 
-A program is a list of (operation, operand) pairs for a stack machine that carries every value together with its
-derivatives to the program's controls (dual numbers; Wengert, "A simple automatic derivative evaluation program",
-CACM 7, 1964). Where a function has no value or slope (a division by zero, the root of a negative number), the program
-goes on with the nearest one that exists, so that Newton's method can come back from there.
+A program is a straight line of operations, each of which makes a new value of earlier ones. Going back through them
+once gives the derivatives to all controls (reverse accumulation; Linnainmaa, "Taylor expansion of the accumulated
+rounding error", BIT 16, 1976). Where a function has no value or slope (a division by zero, the root of a negative
+number), the program goes on with the nearest one that exists, so that Newton's method can come back from there.
 """
 
 from __future__ import annotations
@@ -43,14 +43,18 @@ class Function:
     callable: bool = True
 
 
-# What stands for itself on the stack: operand is the index of a constant or of a control. KEEP copies the uppermost
-# value to the place of that number, RECALL puts it on the stack again.
-CONSTANT, CONTROL, NOW, CELSIUS, CHOOSE, LOOK_UP, KEEP, RECALL = range(8)
+# Operations that no function of numbers stands for: one of the first two of the values (yes, no, condition); and at the
+# value `first` a table of `third` points x, y, x, y, .. that begin at the constant `second`.
+CHOOSE, LOOK_UP = range(2)
 _UNARY = 10
 _BINARY = 50
 
 #: Arguments of exponentials are held below this; the exponential goes on as a straight line.
 MAX_EXPONENT = 300.0
+
+#: Values between the constants and the controls: the temperature and the time.
+BESIDE_CONTROLS = 2
+CELSIUS, NOW = range(BESIDE_CONTROLS)
 
 #: Smallest size of a divisor.
 SMALLEST = 1e-250
@@ -92,20 +96,32 @@ _DECIDING = frozenset({_STP, _SGN, _LT, _GT, _LE, _GE})
 
 @dataclass(frozen=True)
 class Program:
-    """Operations [(code, operand, count), ..], constants, and how many values it has room for: the stack, kept ones.
+    """Values are numbered: the constants, the temperature, the time, the controls, and then what each operation makes.
 
-    LOOK_UP's operand is where its `count` points x, y, x, y, .. begin among the constants; other operations leave
-    what they do not need at 0.
+    Operations are (code, first, second, third), the last three being numbers of values, as many as the code takes, or
+    what LOOK_UP says. `result` is the number of the program's value.
     """
 
-    operations: tuple[tuple[int, int, int], ...]
+    operations: tuple[tuple[int, int, int, int], ...]
     constants: tuple[float, ...]
-    depth: int
+    controls: int
+    result: int
 
     @property
     def decisions(self) -> int:
         """How many comparisons and steps the program makes: its value may jump where one of them changes."""
-        return sum(code in _DECIDING for code, _, _ in self.operations)
+        return sum(code in _DECIDING for code, *_ in self.operations)
+
+    @property
+    def first_control(self) -> int:
+        """The number of the first control's value."""
+        return len(self.constants) + BESIDE_CONTROLS
+
+    @property
+    def room(self) -> int:
+        """How many numbers `run` works on: the values, how the result follows those that vary, and two slopes each."""
+        varying = BESIDE_CONTROLS + self.controls + len(self.operations)
+        return len(self.constants) + 2 * varying + 2 * len(self.operations)
 
 
 def look_up(x: float, points: list[tuple[float, float]]) -> float:
@@ -259,69 +275,57 @@ def reconsider(decisions: Floats, count: int, turn: bool, out: Floats) -> None:
 
 @kernel
 def run(
-    operations: Integers, count: int, constants: Floats, controls: Integers, inputs: int, x: Floats, celsius: float,
-    time: float, stack: Floats, decisions: Floats, decided: bool,
-) -> None:  # fmt: skip
-    """Run `count` operations; stack[0] becomes the value, stack[1:1 + inputs] its derivatives to the controls.
+    operations: Integers, count: int, result: int, constants: int, controls: Integers, inputs: int, x: Floats,
+    time: float, values: Floats, decisions: Floats, decided: bool,
+) -> Floats:  # fmt: skip
+    """Run `count` operations on `values` (Program.room), in which the constants and the temperature stand already.
 
-    Control j is x[controls[2j]] - x[controls[2j + 1]]. The stack has (1 + inputs) numbers per value. Each decision
-    leaves its side and the number whose sign it is in `decisions`; with `decided` it stays on the side it finds there.
+    Control j is x[controls[2j]] - x[controls[2j + 1]]. The result is left in values[result]; returned is where its
+    derivatives to the controls stand. Each decision leaves its side and the number whose sign it is in `decisions`;
+    with `decided` it stays on the side it finds there.
     """
-    wide = 1 + inputs
+    first = constants + BESIDE_CONTROLS + inputs
+    follows = at(values, first + count)
+    slopes = at(follows, first + count - constants)
+    values[constants + NOW] = max(time, 0.0)
+    for j in range(inputs):
+        values[constants + BESIDE_CONTROLS + j] = x[controls[2 * j]] - x[controls[2 * j + 1]]
     decision = 0
-    top = -wide
     for k in range(count):
-        code, operand = operations[3 * k], operations[3 * k + 1]
-        if code < CHOOSE:
-            top += wide
-            for j in range(1, wide):
-                stack[top + j] = 0.0
-            if code == CONSTANT:
-                stack[top] = constants[operand]
-            elif code == CONTROL:
-                stack[top] = x[controls[2 * operand]] - x[controls[2 * operand + 1]]
-                stack[top + 1 + operand] = 1.0
-            elif code == NOW:
-                stack[top] = max(time, 0.0)
-            else:
-                stack[top] = celsius
-        elif code == CHOOSE:
-            top -= 2 * wide
-            chosen = top + wide if stack[top] != 0.0 else top + 2 * wide
-            for j in range(wide):
-                stack[top + j] = stack[chosen + j]
-        elif code == KEEP:
-            for j in range(wide):
-                stack[wide * operand + j] = stack[top + j]
-        elif code == RECALL:
-            top += wide
-            for j in range(wide):
-                stack[top + j] = stack[wide * operand + j]
-        elif code in (_STP, _SGN) or _LT <= code <= _GE:
-            if code >= _BINARY:
-                top -= wide
-            other = stack[top + wide] if code >= _BINARY else 0.0
-            margin = other - stack[top] if code in (_LT, _LE) else stack[top] - other
+        code, a = operations[4 * k], values[operations[4 * k + 1]]
+        second = operations[4 * k + 2]
+        left = right = value = 0.0
+        if code in (_STP, _SGN) or _LT <= code <= _GE:
+            other = values[second] if code >= _BINARY else 0.0
+            margin = other - a if code in (_LT, _LE) else a - other
             decisions[decision + 1] = margin
             if not decided:
                 decisions[decision] = _side(code, margin)
             side = decisions[decision]
-            stack[top] = side if code == _SGN else max(side, 0.0)
-            for j in range(1, wide):
-                stack[top + j] = 0.0
+            value = side if code == _SGN else max(side, 0.0)
             decision += 2
-        elif code < _BINARY:
-            if code == LOOK_UP:
-                value, slope = _between(at(constants, operand), operations[3 * k + 2], stack[top])
-            else:
-                value, slope = _unary(code, stack[top])
-            stack[top] = value
-            for j in range(1, wide):
-                stack[top + j] = slope * stack[top + j] if stack[top + j] != 0.0 else 0.0
+        elif code >= _BINARY:
+            value, left, right = _binary(code, a, values[second])
+        elif code >= _UNARY:
+            value, left = _unary(code, a)
+        elif code == LOOK_UP:
+            value, left = _between(at(values, second), operations[4 * k + 3], a)
         else:
-            top -= wide
-            value, left, right = _binary(code, stack[top], stack[top + wide])
-            stack[top] = value
-            for j in range(1, wide):
-                a, b = stack[top + j], stack[top + wide + j]
-                stack[top + j] = (left * a if a != 0.0 else 0.0) + (right * b if b != 0.0 else 0.0)
+            yes = values[operations[4 * k + 3]] != 0.0
+            value = a if yes else values[second]
+            left, right = (1.0, 0.0) if yes else (0.0, 1.0)
+        values[first + k] = value
+        slopes[2 * k], slopes[2 * k + 1] = left, right
+    for k in range(first + count - constants):
+        follows[k] = 0.0
+    if result >= constants:
+        follows[result - constants] = 1.0
+    for k in range(count - 1, -1, -1):
+        own = follows[first - constants + k]
+        if own != 0.0:
+            for j in range(2):
+                # What has no slope, or none that counts, passes nothing on, though the rest be infinite.
+                operand, slope = operations[4 * k + 1 + j] - constants, slopes[2 * k + j]
+                if slope != 0.0 and operand >= 0:
+                    follows[operand] += own * slope
+    return at(follows, BESIDE_CONTROLS)  # type: ignore[no-any-return]

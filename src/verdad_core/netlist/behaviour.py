@@ -3,31 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from enum import Enum
 
 import numpy as np
 
 from verdad_core.devices.base import Control
-from verdad_core.devices.program import (
-    CELSIUS,
-    CHOOSE,
-    CONSTANT,
-    CONTROL,
-    FUNCTIONS,
-    KEEP,
-    LOOK_UP,
-    NOW,
-    RECALL,
-    Program,
-)
+from verdad_core.devices.program import BESIDE_CONTROLS, CELSIUS, CHOOSE, FUNCTIONS, LOOK_UP, NOW, Program
 from verdad_core.netlist.expressions import Apply, Call, Choice, Expression, Name, Node, Number, Probe
 from verdad_core.netlist.parameters import TEMPERATURE, TIME
 
 #: A source may have programs of this length, with so many controls.
 MAX_OPERATIONS = 20_000
 MAX_CONTROLS = 64
-
-#: A part of this many operations is kept where it is used again: to keep and to recall are two.
-WORTH_KEEPING = 3
 
 #: Largest power of s in a transfer function.
 MAX_ORDER = 30
@@ -36,115 +23,102 @@ MAX_ORDER = 30
 Realise = Callable[[str, Node], Control]
 
 
-class _Uses:
-    """A number for every different part of a tree, how often each is used, and how many operations it comes to.
+class _Kind(Enum):
+    """Where a value of a program stands, before it is known how many there are of each."""
+
+    CONSTANT, BESIDE, CONTROL, OPERATION = range(4)
+
+
+#: A value: where it stands, and its number there.
+_Value = tuple[_Kind, int]
+
+
+class _Compiler:
+    """What is the same is computed once (value numbering; Cocke and Schwartz 1970).
 
     Functions that name an argument several times make trees whose parts repeat, and those of nested ones multiply.
     """
 
-    def __init__(self, root: Node) -> None:
-        self.numbers: dict[object, int] = {}
-        self.number_of: dict[int, int] = {}
-        self.count: list[int] = []
-        self.size: list[int] = []
-        self.number(root)
-
-    def number(self, node: Node) -> int:
-        if (known := self.number_of.get(id(node))) is not None:
-            return known
-        what, operands = _taken_apart(node)
-        inner = tuple(self.number(operand) for operand in operands)
-        key = (what, inner)
-        if key not in self.numbers:
-            self.numbers[key] = len(self.count)
-            self.count.append(0)
-            self.size.append(1 + sum(self.size[k] for k in inner))
-            for k in inner:
-                self.count[k] += 1
-        self.number_of[id(node)] = self.numbers[key]
-        return self.numbers[key]
-
-
-def _taken_apart(node: Node) -> tuple[object, tuple[Node, ...]]:
-    """What a node does, and to what; a number by its digits, so that zero and minus zero are two."""
-    match node:
-        case Apply(function, operands):
-            return function, operands
-        case Choice(condition, yes, no):
-            return Choice, (condition, yes, no)
-        case Number(value):
-            return float(value).hex(), ()
-    return node, ()
-
-
-class _Compiler:
-    def __init__(self, expression: Expression, root: Node, realise: Realise) -> None:
+    def __init__(self, expression: Expression, realise: Realise) -> None:
         self.expression = expression
         self.realise = realise
-        self.uses = _Uses(root)
-        #: Where values are kept that are used again, by their part's number.
-        self.kept: dict[int, int] = {}
-        self.operations: list[tuple[int, int, int]] = []
         self.constants: list[float] = []
         self.controls: dict[Control, int] = {}
-        self.height = self.depth = 0
+        self.operations: list[tuple[int, tuple[_Value, ...], int]] = []
+        #: The values of nodes, which live as long as their tree, and those of constants and operations.
+        self.of_node: dict[int, _Value] = {}
+        self.known: dict[object, _Value] = {}
 
-    def compile(self, node: Node) -> None:
-        """The operations of a part; what is worth it is computed once, and kept for where it is used again."""
-        part = self.uses.number(node)
-        if part in self.kept:
-            self.push(RECALL, self.kept[part])
-            return
-        self.work_out(node)
-        if self.uses.count[part] > 1 and self.uses.size[part] >= WORTH_KEEPING:
-            self.kept[part] = len(self.kept)
-            self.emit(KEEP, self.kept[part], 0, 0)
+    def value(self, node: Node) -> _Value:
+        """The value of a part, computed where it is not known."""
+        if id(node) not in self.of_node:
+            self.of_node[id(node)] = self.work_out(node)
+        return self.of_node[id(node)]
 
-    def work_out(self, node: Node) -> None:
+    def work_out(self, node: Node) -> _Value:
         match node:
             case Number(value):
-                self.push(CONSTANT, len(self.constants))
-                self.constants.append(value)
+                # By its digits, so that zero and minus zero are two.
+                return self.once(float(value).hex(), lambda: self.constant(value))
             case Name():
-                self.push({TIME: NOW, TEMPERATURE: CELSIUS}[node], 0)
+                return _Kind.BESIDE, {TIME: NOW, TEMPERATURE: CELSIUS}[node]
             case Probe(kind, plus, minus):
-                self.look(Control(source=plus) if kind == "i" else Control(plus, minus))
+                return self.control(Control(source=plus) if kind == "i" else Control(plus, minus))
             case Apply(function, operands):
-                for operand in operands:
-                    self.compile(operand)
-                self.emit(FUNCTIONS[function].code, 0, 0, 1 - len(operands))
+                return self.operation(FUNCTIONS[function].code, *map(self.value, operands))
             case Choice(condition, yes, no):
-                for operand in (condition, yes, no):
-                    self.compile(operand)
-                self.emit(CHOOSE, 0, 0, -2)
+                decides = self.value(condition)
+                return self.operation(CHOOSE, self.value(yes), self.value(no), decides)
             case Call("table", (x, *points)):
-                self.compile(x)
-                self.emit(LOOK_UP, len(self.constants), len(points) // 2, 0)
-                self.constants += [point.value for point in points if isinstance(point, Number)]
+                values = tuple(point.value for point in points if isinstance(point, Number))
+                first = self.once(values, lambda: self.constant(*values))
+                return self.operation(LOOK_UP, self.value(x), first, count=len(points) // 2)
             case Call(name, (argument,)):
-                self.look(self.realise(name, argument))
+                return self.control(self.realise(name, argument))
+        raise AssertionError(node)
 
-    def look(self, control: Control) -> None:
+    def once(self, key: object, make: Callable[[], _Value]) -> _Value:
+        if key not in self.known:
+            self.known[key] = make()
+        return self.known[key]
+
+    def constant(self, *values: float) -> _Value:
+        """Constants that follow each other: the first one."""
+        self.constants += values
+        return _Kind.CONSTANT, len(self.constants) - len(values)
+
+    def control(self, control: Control) -> _Value:
         index = self.controls.setdefault(control, len(self.controls))
         if index >= MAX_CONTROLS:
             raise self.expression.error(f"looks at more than {MAX_CONTROLS} voltages and currents")
-        self.push(CONTROL, index)
+        return _Kind.CONTROL, index
 
-    def push(self, code: int, operand: int) -> None:
-        self.emit(code, operand, 0, 1)
+    def operation(self, code: int, *operands: _Value, count: int = 0) -> _Value:
+        return self.once((code, operands, count), lambda: self.emit(code, operands, count))
 
-    def program(self) -> Program:
-        """What has been compiled, the kept values above the stack."""
-        places = {KEEP: self.depth, RECALL: self.depth}
-        operations = ((code, operand + places.get(code, 0), count) for code, operand, count in self.operations)
-        return Program(tuple(operations), tuple(self.constants), self.depth + len(self.kept))
-
-    def emit(self, code: int, operand: int, count: int, change: int) -> None:
+    def emit(self, code: int, operands: tuple[_Value, ...], count: int) -> _Value:
         if len(self.operations) >= MAX_OPERATIONS:
             raise self.expression.error(f"comes to more than {MAX_OPERATIONS:,} operations")
-        self.operations.append((code, operand, count))
-        self.height += change
-        self.depth = max(self.depth, self.height)
+        self.operations.append((code, operands, count))
+        return _Kind.OPERATION, len(self.operations) - 1
+
+    def program(self, result: _Value) -> Program:
+        """What has been compiled."""
+        beside = len(self.constants)
+        control = beside + BESIDE_CONTROLS
+        first = {
+            _Kind.CONSTANT: 0, _Kind.BESIDE: beside, _Kind.CONTROL: control,
+            _Kind.OPERATION: control + len(self.controls),
+        }  # fmt: skip
+
+        def number(value: _Value) -> int:
+            return first[value[0]] + value[1]
+
+        operations = []
+        for code, operands, count in self.operations:
+            numbers = [*map(number, operands), 0, 0][:3]
+            operations.append((code, numbers[0], numbers[1], numbers[2] or count))
+        return Program(tuple(operations), tuple(self.constants), len(self.controls), number(result))
 
 
 def compile_program(expression: Expression, root: Node, realise: Realise) -> tuple[Program, tuple[Control, ...]]:
@@ -153,11 +127,11 @@ def compile_program(expression: Expression, root: Node, realise: Realise) -> tup
     Raises NetlistError, at the expression's place, when it is too large.
     """
     try:
-        compiler = _Compiler(expression, root, realise)
-        compiler.compile(root)
+        compiler = _Compiler(expression, realise)
+        result = compiler.value(root)
     except RecursionError:
         raise expression.error("is nested too deeply") from None
-    return compiler.program(), tuple(compiler.controls)
+    return compiler.program(result), tuple(compiler.controls)
 
 
 Ratio = tuple[np.ndarray, np.ndarray]
