@@ -61,6 +61,9 @@ CACHE_FOLDER = _root() / _fingerprint()
 
 numba.config.CACHE_DIR = str(CACHE_FOLDER)  # type: ignore[attr-defined]
 
+# Kernels are no faster for what the compiler does beyond this, and it takes a fifth longer.
+numba.config.OPT = numba.core.config._OptLevel(1)  # type: ignore[attr-defined]
+
 
 def _load_numba_without_blas() -> None:
     """Load what Numba knows of arrays, but not SciPy's linear algebra, which it looks for and no kernel calls.

@@ -6,6 +6,7 @@ cores. What running an analysis of a small circuit needs comes first, and what t
 
 from __future__ import annotations
 
+import gc
 import multiprocessing
 import os
 from collections.abc import Callable
@@ -78,12 +79,12 @@ def _compile(task: str) -> None:
 
 
 def warm(progress: Callable[[str], None] = lambda _: None) -> None:
-    """Compile all kernels into the cache; `progress` is told what has been done."""
+    """Compile all kernels into the cache; `progress` is told what has been done. For a process of its own."""
     if jit.is_warm():
         return
-    context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload([__name__])
-    with ProcessPoolExecutor(os.cpu_count(), context) as pool:
+    # Copies of this process have all that they need imported, and what compiling makes lives as long as they do.
+    copies = multiprocessing.get_context("fork")
+    with ProcessPoolExecutor(os.cpu_count(), copies, initializer=gc.disable) as pool:
         total, done = len(_NEEDED) + len(_REST), 0
         for part in (_NEEDED, _REST):
             for task, _ in zip(part, pool.map(_compile, part), strict=True):

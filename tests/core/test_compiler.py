@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import product
+from resource import RUSAGE_SELF, getrusage
 from typing import Any
 
 import numba
@@ -100,3 +101,30 @@ def _branches(x: float) -> float:
 @pytest.mark.parametrize("x", [0.3, 1.0, 17.0, -4.0])
 def test_branches_and_loops_compile_to_what_python_does(x: float) -> None:
     assert entry(_branches)(x) == pytest.approx(_branches(x), rel=1e-15)
+
+
+@kernel
+def _counted(count: int) -> Any:
+    made = np.empty(count)
+    for k in range(count):
+        made[k] = k
+    return made
+
+
+@entry
+def _last_of_many(times: int, count: int) -> float:
+    made, total = _counted(3), 0.0
+    for k in range(times):
+        if k % 2 == 1:
+            made = _counted(count)
+        other = made
+        total += other[len(other) - 1]
+    return total
+
+
+def test_arrays_that_kernels_make_are_let_go() -> None:
+    """Two hundred of a megabyte each do not take two hundred megabytes."""
+    _last_of_many(2, 3)
+    before, count = getrusage(RUSAGE_SELF).ru_maxrss, 2**17
+    assert _last_of_many(400, count) == 2 + 399 * (count - 1)
+    assert getrusage(RUSAGE_SELF).ru_maxrss - before < 20_000
