@@ -18,7 +18,7 @@ from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF
-from verdad_core.engine.circuit import bare, matrix_in, room, workspace
+from verdad_core.engine.circuit import bare, fill, matrix_in, room, workspace
 from verdad_core.engine.lanes import LANES, WIDE
 from verdad_core.engine.load import noise_densities
 from verdad_core.engine.matrix import ParameterMatrix
@@ -34,7 +34,7 @@ from verdad_core.engine.response import (
 )
 from verdad_core.engine.rows import in_chunks, linearise_row
 from verdad_core.engine.structure import Structure
-from verdad_core.jit import at, entry, pointer
+from verdad_core.jit import at, entry, kernel, pointer
 
 
 @dataclass(frozen=True)
@@ -87,21 +87,37 @@ def integrate(frequency: Floats, density: Floats, low: float | None = None, high
     return np.asarray(np.where(near, s1 * f1 * np.log(b / a), general).sum(axis=-1))
 
 
+@kernel
+def _unknown(total: Floats, contributions: Floats, gain: Complexes, row: int, first: int) -> None:
+    """Nothing is known of a row from this frequency on."""
+    for o in range(total.shape[1]):
+        for w in range(first, total.shape[2]):
+            total[row, o, w], gain[row, o, w] = np.nan, complex(np.nan, np.nan)
+            for k in range(contributions.shape[2]):
+                contributions[row, o, k, w] = np.nan
+
+
 @entry
 def _noise_rows(
     arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
     paths: Integers, frequency: Floats, plus: Integers, minus: Integers, drive: Floats, groups: Integers,
     block_: Floats, total: Floats, contributions: Floats, gain: Complexes,
 ) -> None:  # fmt: skip
-    """Rows start..stop-1. `drive` [n + 1] is the input's right-hand side; groups [mechanisms] may be empty."""
+    """Rows start..stop-1. `drive` [n + 1] is the input's right-hand side; groups [mechanisms] may be empty.
+
+    What is not found of total, contributions and gain becomes NaN; they need not have been filled before.
+    """
     circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     block, a = block_in(block_), no_factors()
     mechanisms, nothing = circuit.mechanisms, np.zeros(circuit.n + 1)
     # Where lines are, the densities of each lane by themselves.
     apart = 3 * mechanisms if circuit.phasors > 0 else 0
-    densities, sums = np.zeros(3 * mechanisms + (LANES - 1) * apart), np.zeros(LANES)
+    densities, room_of_lanes = np.zeros(3 * mechanisms + (LANES - 1) * apart), np.zeros(2 * LANES)
+    sums, power = pointer(room_of_lanes), at(pointer(room_of_lanes), LANES)
+    shares = contributions.shape[2]
     for row in range(start, stop):
         if paths[row] < 0:
+            _unknown(total, contributions, gain, row, 0)
             continue
         x, state = at(pointer(points), row * (circuit.n + 1)), at(pointer(states), row * work.states)
         linearise_row(circuit, work, matrix, row, x, state)
@@ -109,6 +125,7 @@ def _noise_rows(
         set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
         steps = order(circuit, work.g, work.c, block, 0)
         if steps[0] < 0:
+            _unknown(total, contributions, gain, row, 0)
             continue
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)
@@ -118,6 +135,7 @@ def _noise_rows(
             set_right(circuit, block, pointer(drive), pointer(nothing))
             solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
+                _unknown(total, contributions, gain, row, first)
                 break
             for o in range(len(plus)):
                 p, m = at(block.x, WIDE * plus[o]), at(block.x, WIDE * minus[o])
@@ -125,27 +143,28 @@ def _noise_rows(
                     gain[row, o, first + w] = complex(p[w] - m[w], p[LANES + w] - m[LANES + w])
             for o in range(len(plus)):
                 solve_adjoint(circuit, block, steps, a, plus[o], minus[o])
-                for w in range(LANES):
-                    sums[w] = 0.0
-                if len(groups) > 0:
-                    for k in range(contributions.shape[2]):
-                        for w in range(count):
-                            contributions[row, o, k, first + w] = 0.0
+                fill(sums, LANES, 0.0)
+                parts = at(pointer(contributions), (row * len(plus) + o) * shares * len(frequency) + first)
+                for k in range(shares):
+                    fill(at(parts, k * len(frequency)), count, 0.0)
                 for k in range(mechanisms):
                     white, flicker, exponent = densities[3 * k], densities[3 * k + 1], densities[3 * k + 2]
                     if white == 0.0 and flicker == 0.0 and apart == 0:
                         continue
+                    for w in range(LANES):
+                        power[w] = densities[3 * k + w * apart]
+                    for w in range(count if flicker > 0.0 else 0):
+                        f = frequency[first + w]
+                        power[w] += flicker / (f if exponent == 1.0 else f**exponent)
                     p, m = at(block.x, WIDE * circuit.noise[2 * k]), at(block.x, WIDE * circuit.noise[2 * k + 1])
-                    for w in range(count):
+                    for w in range(LANES):
                         re, im = p[w] - m[w], p[LANES + w] - m[LANES + w]
-                        density = densities[3 * k + w * apart]
-                        if flicker > 0.0:
-                            f = frequency[first + w]
-                            density += flicker / (f if exponent == 1.0 else f**exponent)
-                        power = (re * re + im * im) * density
-                        sums[w] += power
-                        if len(groups) > 0:
-                            contributions[row, o, groups[k], first + w] += power
+                        power[w] *= re * re + im * im
+                        sums[w] += power[w]
+                    if shares > 0:
+                        part = at(parts, groups[k] * len(frequency))
+                        for w in range(count):
+                            part[w] += power[w]
                 for w in range(count):
                     total[row, o, first + w] = sums[w]
 
@@ -194,8 +213,8 @@ def noise_at(
         groups = np.array([index[key] for key in keys], dtype=np.int32)
     frequency = np.ascontiguousarray(frequency, float)
     shape = (rows, len(outputs), len(frequency))
-    total, gain = np.full(shape, np.nan), np.full(shape, np.nan, dtype=np.complex128)
-    contributions = np.full((rows, len(outputs), len(contributors), len(frequency)), np.nan)
+    total, gain = np.empty(shape), np.empty(shape, dtype=np.complex128)
+    contributions = np.empty((rows, len(outputs), len(contributors), len(frequency)))
     circuit, values = structure.circuit, point.matrix.words
 
     def work(start: int, stop: int) -> None:

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -63,15 +64,27 @@ class DcSensitivityResult(AtBias):
 
 @dataclass(frozen=True)
 class AcSensitivityResult(AtBias):
-    """`values` [S, outputs, len(parameters), F]: phasor per unit of the parameter, the moving bias included."""
+    """Phasors per unit of each parameter, the moving bias included.
+
+    Most parameters change nothing: `found` [S, outputs, len(parameters), F] means something where `acts` [S,
+    len(parameters)] is 1.
+    """
 
     frequency: Floats
     parameters: tuple[tuple[str, str], ...]
-    values: Complexes
+    found: Complexes
+    acts: Integers
+
+    @cached_property
+    def values(self) -> Complexes:
+        """All of them [S, outputs, len(parameters), F], with the zeros."""
+        return np.where(self.acts[:, None, :, None] != 0, self.found, 0.0)
 
     def of(self, element: str, parameter: str, row: int = 0, output: int = 0) -> Complexes:
         """One parameter over the frequency [F]. Raises CircuitError for one that has no sensitivity."""
-        return np.asarray(self.values[row, output, _place(self, (element, parameter))])
+        place = _place(self, (element, parameter))
+        found = self.found[row, output, place]
+        return np.asarray(found if self.acts[row, place] else np.zeros_like(found))
 
 
 def _place(result: DcSensitivityResult | AcSensitivityResult, key: tuple[str, str]) -> int:
@@ -342,9 +355,20 @@ def _weigh(
 
 
 @kernel
-def _no_answer(out: Complexes, row: int, first: int) -> None:
-    for o in range(out.shape[1]):
-        for k in range(out.shape[2]):
+def _acting(out: Complexes, acting: Integers, row: int, place: int) -> None:
+    """The parameter at this place of the result changes something: zeros so far."""
+    if acting[row, place] == 0:
+        acting[row, place] = 1
+        for o in range(out.shape[1]):
+            for w in range(out.shape[3]):
+                out[row, o, place, w] = complex(0.0, 0.0)
+
+
+@kernel
+def _no_answer(out: Complexes, acting: Integers, row: int, first: int) -> None:
+    for k in range(out.shape[2]):
+        _acting(out, acting, row, k)
+        for o in range(out.shape[1]):
             for w in range(first, out.shape[3]):
                 out[row, o, k, w] = complex(np.nan, np.nan)
 
@@ -388,7 +412,7 @@ def _drive_sum(n: int, y: Floats, change: Floats, w: int) -> complex:
 def _ac_rows(
     arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
     paths: Integers, frequency: Floats, plus: Integers, minus: Integers, lists: Packed, wanted: Integers,
-    block_: Floats, out: Complexes,
+    block_: Floats, out: Complexes, acting: Integers,
 ) -> None:  # fmt: skip
     circuit, work = bare(arrays), workspace(arrays, memory)
     matrix, sites = matrix_in(matrix_), sites_in(lists)
@@ -408,6 +432,7 @@ def _ac_rows(
     here, base_g, base_c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
     for row in range(start, stop):
         if paths[row] < 0:
+            _no_answer(out, acting, row, 0)
             continue
         state = at(pointer(states), row * work.states)
         copy(at(pointer(points), row * (n + 1)), pointer(here), n + 1)
@@ -425,26 +450,33 @@ def _ac_rows(
         for d in range(sites.drive_count):
             re = at(pointer(changes), d * both)
             _drive_change(circuit, work, sites, sites.drives[d], re, at(re, n + 1))
-            driven[d] = 0 if _are_zero(re, 0, both) else 1
-        code = circuit.code[KERNELS * circuit.families + PLAN]
-        rest = call_plan(code, n, nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
+            driven[d] = 0 if wanted[sites.drives[d]] < 0 or _are_zero(re, 0, both) else 1
+            if driven[d] == 1:
+                _acting(out, acting, row, wanted[sites.drives[d]])
         set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
         steps = order(circuit, work.g, work.c, block, 0)
+        # How the bias follows is asked only where anything bends.
+        rest = steps
+        if sites.bend_count > 0:
+            code = circuit.code[KERNELS * circuit.families + PLAN]
+            rest = call_plan(code, n, nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
         if steps[0] < 0 or rest[0] < 0:
-            _no_answer(out, row, 0)
+            _no_answer(out, acting, row, 0)
             continue
-        still = np.zeros(rest[STORAGE] * WIDE)
-        fill(block.omega, LANES, 0.0)
-        eliminate_lanes(
-            pointer(rest), pointer(still), pointer(base_g), pointer(base_c), block.omega, block.extra, nnz, 0, block.b
-        )
+        still = np.zeros(rest[STORAGE] * WIDE if sites.bend_count > 0 else 0)
+        if sites.bend_count > 0:
+            fill(block.omega, LANES, 0.0)
+            eliminate_lanes(
+                pointer(rest), pointer(still), pointer(base_g), pointer(base_c), block.omega, block.extra, nnz, 0,
+                block.b,
+            )  # fmt: skip
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)
             set_frequencies(circuit, work, block, frequency, first)
             set_right(circuit, block, pointer(own), at(pointer(own), n + 1))
             solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
-                _no_answer(out, row, first)
+                _no_answer(out, acting, row, first)
                 break
             copy(block.x, pointer(forward), (n + 1) * WIDE)
             for o in range(len(plus)):
@@ -454,15 +486,18 @@ def _ac_rows(
                 fill(pointer(slope), n * WIDE, 0.0)
                 _forget(n, live)
                 _mark(n, y, WIDE, live)
+                follows = False
                 for b in range(sites.bend_count):
                     if not _is_bent(circuit, sites, b, live):
                         continue
+                    follows = True
                     _weigh(
                         sites.bend_entries_of, sites.bend_entries[b], sites.bend_entries[b + 1], pointer(bend_g),
                         pointer(bend_c), pointer(z), pointer(turned), at(pointer(slope), WIDE * sites.bends[2 * b + 1]),
                     )  # fmt: skip
-                solve_transposed_lanes(pointer(rest), pointer(still), pointer(slope), pointer(moved))
-                _mark(n, pointer(moved), WIDE, live)
+                if follows:
+                    solve_transposed_lanes(pointer(rest), pointer(still), pointer(slope), pointer(moved))
+                    _mark(n, pointer(moved), WIDE, live)
                 for k in range(sites.parameters):
                     if wanted[k] < 0 or acts[k] == 0 or not _is_seen(sites, k, live, n):
                         continue
@@ -474,6 +509,7 @@ def _ac_rows(
                         acts[k] = _acts(sites, k, f, g, c)
                         if acts[k] == 0:
                             continue
+                        _acting(out, acting, row, wanted[k])
                     fill(pointer(sums), WIDE, 0.0)
                     _weigh(
                         sites.entries_of, sites.entries[k], sites.entries[k + 1], pointer(g), pointer(c), pointer(z),
@@ -481,16 +517,17 @@ def _ac_rows(
                     )  # fmt: skip
                     if sites.phasors[k] != 0:
                         _phasor_change(circuit, work, sites, k, block.omega, y, pointer(forward), sums)
-                    _follow_bias(
-                        sites.rows_of, sites.rows[k], sites.rows[k + 1], pointer(f), pointer(moved), pointer(sums)
-                    )
+                    if follows:
+                        _follow_bias(
+                            sites.rows_of, sites.rows[k], sites.rows[k + 1], pointer(f), pointer(moved), pointer(sums)
+                        )
                     for w in range(count):
                         out[row, o, wanted[k], first + w] = complex(-sums[w], -sums[LANES + w])
                 for d in range(sites.drive_count):
                     # Most parameters of a source are of its waveform, which phasors do not see.
-                    place = -1 if driven[d] == 0 else wanted[sites.drives[d]]
-                    for w in range(count if place >= 0 else 0):
-                        out[row, o, place, first + w] += _drive_sum(n, y, at(pointer(changes), d * both), w)
+                    for w in range(count if driven[d] == 1 else 0):
+                        change = at(pointer(changes), d * both)
+                        out[row, o, wanted[sites.drives[d]], first + w] += _drive_sum(n, y, change, w)
 
 
 Keys = Sequence[tuple[str, str]]
@@ -549,13 +586,13 @@ def ac_sensitivity(
     keys, wanted = _selected(structure, parameters)
     lists, circuit, values = structure.sites.words, structure.circuit, point.matrix.words
     frequency = np.ascontiguousarray(frequency, float)
-    # Zeros that nothing is written to take no memory.
-    out = np.zeros((len(point.values), len(outputs), len(keys), len(frequency)), dtype=np.complex128)
-    out[point.paths < 0] = np.nan
+    rows = len(point.values)
+    out = np.empty((rows, len(outputs), len(keys), len(frequency)), dtype=np.complex128)
+    acting = np.zeros((rows, len(keys)), np.int32)
 
     def work(start: int, stop: int) -> None:
         _ac_rows(circuit, values, room(circuit), start, stop, point.values, point.states, point.paths,
-                 frequency, plus, minus, lists, wanted, block_room(circuit), out)  # fmt: skip
+                 frequency, plus, minus, lists, wanted, block_room(circuit), out, acting)  # fmt: skip
 
-    in_chunks(len(point.values), work, threads)
-    return AcSensitivityResult(point, frequency, keys, out)
+    in_chunks(rows, work, threads)
+    return AcSensitivityResult(point, frequency, keys, out, acting)
