@@ -153,7 +153,7 @@ def operating_point(
     Rows are independent of each other, unless `chain` says that so many consecutive ones follow each other as in a
     DC sweep. A row that was not solved does not raise: see `OperatingPoint.paths` and `OperatingPoint.require`.
     With a `time` (s) that is not negative, waveforms have their value at that time. `hold` keeps nodes at voltages, by
-    a conductance of newton.NODESET. `look` is called now and then; what it raises ends the search. Raises CircuitError
+    a conductance of newton.HOLD. `look` is called now and then; what it raises ends the search. Raises CircuitError
     for a node that does not exist.
     """
     matrix = matrix or ParameterMatrix.single(structure)

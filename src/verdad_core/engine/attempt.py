@@ -90,11 +90,22 @@ MOST_ITERATIONS, MOST_AFTER_A_JUMP = 16, 100
 #: shrink: that is rounding.
 NEGLIGIBLE = 0.05
 
+#: From this iteration on, Newton stops too where its last point solves the circuit but for so much, which is rounding:
+#: of a part that nearly nothing holds, the volts are not known better.
+LATE, ROUNDED = 4, 1e-14
+
 #: A first iteration may be the only one when its step was below this many tolerances.
 SMALL = 20.0
 
 #: Newton's next step is taken to be at least this times the square of the last one, in units of the tolerances.
 LEAST_CURVATURE = 1e-5
+
+#: What of a charge rounding may make, with what of it the error's differences see.
+ROUNDING = 2e-15
+
+#: An error of up to so many tolerances is taken where it is no more than rounding, as shorter steps would only make it
+#: larger; above that steps are much too short already, and integration has to start again.
+STANDABLE = 10.0
 
 #: What is left of a curvature that no later iteration has shown again.
 FADING = 0.2
@@ -264,15 +275,14 @@ def attempt(
                         or (iteration > 1 and 0.5 * before <= largest <= 1.0)
                     )
                 )
+                if iteration >= LATE and unsettled == 0 and not settled:
+                    settled = _error_of(circuit, work, x, right, change) < ROUNDED
                 if settled:
                     good = _is_solved(circuit, work, new, right, change)
                     if not good and turn == 1:
                         # Where no order of elimination is good enough, currents nearly cancel that another equation
-                        # knows to rounding only: one step of refinement (Golub and Van Loan, section 3.5).
-                        copy(work.f, work.scratch, n)
-                        solve(pointer(steps), pointer(a), work.scratch, change)
-                        for k in range(n):
-                            new[k] -= change[k]
+                        # knows to rounding only.
+                        _refine(circuit, work, steps, a, new, change)
                         good = _is_solved(circuit, work, new, right, change)
             if good or turn == 1:
                 break
@@ -302,10 +312,24 @@ def attempt(
 @kernel
 def _is_solved(circuit: Circuit, work: Work, x: Floats, right: Floats, room: Floats) -> bool:
     """Whether x solves the linear equations well enough; what is missing is left in work.f."""
-    error = backward_error(
-        circuit.n, circuit.nnz, circuit.rows, circuit.columns, work.linear, x, right, work.f, room
-    )  # fmt: skip
-    return error < BACKWARD_ERROR
+    return _error_of(circuit, work, x, right, room) < BACKWARD_ERROR
+
+
+@kernel
+def _error_of(circuit: Circuit, work: Work, x: Floats, right: Floats, room: Floats) -> float:
+    """The backward error of x in the linear equations; of the x that they were made at, it is the circuit's own."""
+    return float(
+        backward_error(circuit.n, circuit.nnz, circuit.rows, circuit.columns, work.linear, x, right, work.f, room)
+    )
+
+
+@kernel
+def _refine(circuit: Circuit, work: Work, steps: Integers, a: Floats, x: Floats, room: Floats) -> None:
+    """Take from x what `_is_solved` has left in work.f (iterative refinement; Golub and Van Loan, section 3.5)."""
+    copy(work.f, work.scratch, circuit.n)
+    solve(pointer(steps), pointer(a), work.scratch, room)
+    for k in range(circuit.n):
+        x[k] -= room[k]
 
 
 @kernel
@@ -341,6 +365,39 @@ def _charges(circuit: Circuit, work: Work, past: Floats, fixed_c: Floats, a0: fl
 
 
 @kernel
+def _worst(past: Floats, n: int, effect: Floats, a0: float) -> float:
+    """The largest of errors `effect` [n] in units of the tolerance, of the unknowns that charges depend on."""
+    x, size, dynamic = vector(past, n, NEW_X), vector(past, n, SIZE), vector(past, n, DYNAMIC)
+    worst = 0.0
+    for k in range(n):
+        if dynamic[k] != 0.0:
+            most = past[RELATIVE] * max(size[k], abs(x[k])) + floor_of(past, n, k, a0)
+            worst = max(worst, abs(effect[k]) / most)
+    return worst
+
+
+@kernel
+def _note_rounding(circuit: Circuit, work: Work, past: Floats, steps: Integers, a: Floats, a0: float) -> None:
+    """What the rounding of charges makes of the unknowns in a step, into work.f [n].
+
+    A charge of the last digit is a current that grows as steps shrink; where inductors meet at a node, or windings
+    are coupled perfectly, it makes currents of it that grow with the square.
+    """
+    n, x, fixed_c = circuit.n, vector(past, circuit.n, NEW_X), entries(past, circuit.n, circuit.nnz, FIXED_C)
+    fill(work.q, n, 0.0)
+    fill(work.f, n, 0.0)
+    for e in range(circuit.nnz):
+        work.q[circuit.rows[e]] += abs((fixed_c[e] + work.c[e]) * x[circuit.columns[e]])
+    for pattern in range(2):
+        # Not all of one sign: charges of coupled windings that agree make no current.
+        for k in range(n):
+            work.right[k] = a0 * ROUNDING * work.q[k] * (1.0 if (k >> pattern) % 2 == 0 else -1.0)
+        solve(steps, a, work.right, work.scratch)
+        for k in range(n):
+            work.f[k] = max(work.f[k], abs(work.scratch[k]))
+
+
+@kernel
 def _error(
     circuit: Circuit, work: Work, past: Floats, steps: Integers, a: Floats, a0: float, rule: int
 ) -> float:  # fmt: skip
@@ -348,8 +405,7 @@ def _error(
     n, since, h, before = circuit.n, past[SINCE], past[STEP], past[LAST]
     if since == 0.0:
         return 0.0
-    d, d0, d1, x = vector(past, n, NEW_D), vector(past, n, D), vector(past, n, D1), vector(past, n, NEW_X)
-    size, dynamic, effect = vector(past, n, SIZE), vector(past, n, DYNAMIC), work.new
+    d, d0, d1, effect = vector(past, n, NEW_D), vector(past, n, D), vector(past, n, D1), work.new
     if since == 1.0:
         for k in range(n):
             work.right[k] = a0 * 0.5 * h * (d[k] - d0[k])
@@ -361,11 +417,14 @@ def _error(
         for k in range(n):
             work.right[k] = factor_ * ((d[k] - d0[k]) / h - (d0[k] - d1[k]) / before)
     solve(steps, a, work.right, effect)
-    worst, relative = 0.0, past[RELATIVE]
-    for k in range(n):
-        if dynamic[k] != 0.0:
-            most = relative * max(size[k], abs(x[k])) + floor_of(past, n, k, a0)
-            worst = max(worst, abs(effect[k]) / most)
+    relative = past[RELATIVE]
+    worst = _worst(past, n, effect, a0)
+    if 1.0 < worst <= STANDABLE:
+        _note_rounding(circuit, work, past, steps, a, a0)
+        for k in range(n):
+            if abs(effect[k]) <= work.f[k]:
+                effect[k] = 0.0
+        worst = _worst(past, n, effect, a0)
     if since == 1.0:
         # Of one difference only the error of implicit Euler is known; an exponential's h²/2 makes h³/12 of this.
         worst = (2.0 * worst * relative) ** 1.5 / (12.0 * relative)

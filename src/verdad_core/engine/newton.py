@@ -36,6 +36,8 @@ LARGEST_SHUNT = 1e4
 LAST_SHUNT = 1e-13
 #: The conductance that draws a node to the voltage that a nodeset names.
 NODESET = 1e4
+#: The one that holds a node until the transient begins: a hundred amperes there leave it where it is.
+HOLD = 1e8
 
 
 @kernel
@@ -215,7 +217,7 @@ def _release(circuit: Circuit, work: Work) -> None:
     fill(work.anchor, circuit.nodes, 0.0)
     for k in range(circuit.nodes):
         if not np.isnan(work.hold[k]):
-            work.shunt[k], work.anchor[k] = NODESET, work.hold[k]
+            work.shunt[k], work.anchor[k] = HOLD, work.hold[k]
 
 
 @kernel
