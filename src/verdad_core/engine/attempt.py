@@ -90,6 +90,10 @@ MOST_ITERATIONS, MOST_AFTER_A_JUMP = 16, 100
 #: shrink: that is rounding.
 NEGLIGIBLE = 0.05
 
+#: What a voltage may move at most where Newton stops, in V, however high it is: between two nodes there may be a
+#: junction, whose current and charge are other ones within some ten millivolts.
+JUNCTION = 1e-3
+
 #: From this iteration on, Newton stops too where its last point solves the circuit but for so much, which is rounding:
 #: of a part that nearly nothing holds, the volts are not known better.
 LATE, ROUNDED = 4, 1e-14
@@ -210,7 +214,7 @@ def attempt(
     rule = rule_of(past)
     a0 = _discretise(past, n, rule)
     source, memory = vector(past, n, SOURCE), vector(past, n, MEMORY)
-    x, size = vector(past, n, NEW_X), vector(past, n, SIZE)
+    x, size, floor = vector(past, n, NEW_X), vector(past, n, SIZE), vector(past, n, FLOOR)
     new, right, change = work.new, work.right, vector(past, n, CHANGE)
     fixed_g, fixed_c, base = entries(past, n, nnz, FIXED_G), entries(past, n, nnz, FIXED_C), entries(past, n, nnz, BASE)
     for e in range(nnz):
@@ -259,8 +263,10 @@ def attempt(
                 solve(pointer(steps), pointer(a), work.scratch, new)
                 largest = 0.0
                 for k in range(n):
-                    most = past[RELATIVE] * max(size[k], abs(new[k])) + floor_of(past, n, k, a0)
-                    moved = abs(new[k] - x[k]) / most
+                    most = past[RELATIVE] * max(size[k], abs(new[k]))
+                    if curved and floor[k] == past[VOLTS]:
+                        most = min(most, JUNCTION)
+                    moved = abs(new[k] - x[k]) / (most + floor_of(past, n, k, a0))
                     if k < judged:
                         largest = max(largest, moved)
                     good = good and np.isfinite(new[k])
