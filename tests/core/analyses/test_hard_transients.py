@@ -109,7 +109,8 @@ def test_a_junction_high_above_ground_keeps_its_charge() -> None:
     text = (
         "vin vin 0 137.2\nl1 vin d 729.6u\nl2 0 s 21.41u\nl3 aux 0 32.26u\nk1 l1 l2 0.98\nk2 l1 l3 0.98\n"
         "k3 l2 l3 0.98\nm1 d g 0 0 m\nvg gd 0 pulse(0 10 1u 20n 20n 1.217u 3.026u)\nrg gd g 10\n"
-        "dc d cl dc\nrcl cl vin 1648\nccl cl vin 6.425n\nd1 s out ds\nc1 out 0 182.5u\nrl out 0 3.066\nd2 aux vaux ds\nc2 vaux 0 10u\n"
+        "dc d cl dc\nrcl cl vin 1648\nccl cl vin 6.425n\nd1 s out ds\nc1 out 0 182.5u\nrl out 0 3.066\n"
+        "d2 aux vaux ds\nc2 vaux 0 10u\n"
         "r2 vaux 0 1k\n.model m nmos(level=1 vto=2 kp=2 lambda=0.01 cgso=200p cgdo=50p cbd=100p w=1 l=1)\n"
         ".model dc d(is=1e-14 rs=3.017 cjo=25.9p tt=131n bv=1e3)\n.model ds d(is=1e-7 n=1.05 rs=20m cjo=200p)"
     )
