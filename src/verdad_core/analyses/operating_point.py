@@ -86,12 +86,13 @@ def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -
             place=Place(nodes=names),
             remedy="Look for nodes without a path to ground, shorted outputs and loops of sources at these nodes.",
         )
+    volts = {*range(structure.nodes), *structure.inner_nodes.tolist()}
     last = ", ".join(
-        f"{structure.unknowns[k]} {format_value(float(values[k]), 'V' if k < structure.nodes else 'A')}" for k in worst
+        f"{structure.unknowns[k]} {format_value(float(values[k]), 'V' if k in volts else 'A')}" for k in worst
     )
     return ConvergenceError(
         "no operating point was found; Newton, gmin stepping, source stepping and pseudo-transient continuation were "
-        f"tried. Last values: {last}{at}",
+        f"tried{f'. Last values: {last}' if last else ''}{at}",
         place=Place(nodes=names),
         remedy="Check the pins and supplies of the parts at these nodes and the values around them; a .nodeset at "
         "one of them suggests where to start; a circuit that oscillates may have no operating point.",

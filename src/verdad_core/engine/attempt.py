@@ -24,7 +24,7 @@ from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import CHARGES, HEAD, MARCHING, TIME, call_load
 from verdad_core.devices.waveforms import SAME
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill
-from verdad_core.engine.linear import BACKWARD_ERROR, STORAGE, backward_error, factor, solve
+from verdad_core.engine.linear import BACKWARD_ERROR, ROUNDED, STORAGE, backward_error, factor, solve
 from verdad_core.engine.load import KERNELS, LOAD, clear
 from verdad_core.engine.ordering import mark_open, order_for
 from verdad_core.engine.past import (
@@ -94,9 +94,9 @@ NEGLIGIBLE = 0.05
 #: junction, whose current and charge are other ones within some ten millivolts.
 JUNCTION = 1e-3
 
-#: From this iteration on, Newton stops too where its last point solves the circuit but for so much, which is rounding:
-#: of a part that nearly nothing holds, the volts are not known better.
-LATE, ROUNDED = 4, 1e-14
+#: From this iteration on, Newton stops too where its last point solves the circuit but for rounding: of a part that
+#: nearly nothing holds, the volts are not known better.
+LATE = 4
 
 #: A first iteration may be the only one when its step was below this many tolerances.
 SMALL = 20.0

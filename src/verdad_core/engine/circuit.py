@@ -26,6 +26,7 @@ class Circuit:
     columns: Integers  # [nnz]
     by_row: Integers  # [nnz] the positions row after row ..
     starts: Integers  # [n + 1] .. and where each row begins in them
+    floors: Floats  # [n] what an unknown at rest may be off at least, in V or A
     held: Integers  # [holding] nodes that only GMIN holds
     nodesets: Integers  # [suggestions] nodes whose voltage is suggested
     suggested: Floats  # [suggestions]

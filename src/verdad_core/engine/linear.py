@@ -23,6 +23,9 @@ THRESHOLD = 1e-3
 #: A solution is accepted when its componentwise backward error (Oettli and Prager 1964) is below this.
 BACKWARD_ERROR = 1e-9
 
+#: A point with a backward error below this solves its equations but for rounding: no better one is known.
+ROUNDED = 1e-14
+
 #: A last elimination with a backward error above this is refined.
 REFINED = 1e-14
 

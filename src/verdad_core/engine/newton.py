@@ -15,7 +15,7 @@ from numba.core import types
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import HALTED, SOURCE_SCALE, STARTING
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill, reset
-from verdad_core.engine.linear import BACKWARD_ERROR, REFINED, STORAGE, backward_error, factor, solve
+from verdad_core.engine.linear import BACKWARD_ERROR, REFINED, ROUNDED, STORAGE, backward_error, factor, solve
 from verdad_core.engine.load import KERNELS, POINT, load_linear, load_nonlinear
 from verdad_core.engine.load import NEWTON as NEWTON_AT
 from verdad_core.engine.ordering import mark_open, order_for
@@ -29,8 +29,12 @@ MAX_ITERATIONS = 100
 RELATIVE = 1e-7
 #: A step below this many tolerances may be the last one when the next is known to be negligible.
 SMALL = 1e3
+#: What unknowns may be off at least, in V and A.
 VOLTS = 1e-9
 AMPERES = 1e-14
+#: From this iteration on, Newton stops too where its last point solves the circuit but for rounding: of a part that
+#: nearly nothing holds, the volts are not known better.
+LATE = 20
 FIRST_SHUNT = 1e-2
 LARGEST_SHUNT = 1e4
 LAST_SHUNT = 1e-13
@@ -94,8 +98,7 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                 solve(pointer(steps), pointer(a), work.scratch, new)
                 largest = 0.0
                 for k in range(n):
-                    floor = VOLTS if k < nodes else AMPERES
-                    step = abs(new[k] - x[k]) / (RELATIVE * max(abs(new[k]), abs(x[k])) + floor)
+                    step = abs(new[k] - x[k]) / (RELATIVE * max(abs(new[k]), abs(x[k])) + circuit.floors[k])
                     if not step <= 1.0:
                         good = good and np.isfinite(new[k])
                     largest = max(largest, step)
@@ -103,10 +106,15 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                 # stays small, so that an expression's corner is not stepped over unseen.
                 next_ = largest * (largest / before) ** 2 if largest < min(0.1 * before, SMALL) else largest
                 settled = unsettled == 0 and iteration > 0 and (largest <= 1.0 or next_ <= 0.01)
-                # A poor elimination only slows Newton down; what it settles on has to be right.
-                if good and settled:
+                late = iteration >= LATE and unsettled == 0 and not settled
+                if good and (settled or late):
                     for e in range(nnz):
                         work.c[e] = work.linear[e] + work.g[e]
+                if good and late:
+                    error = backward_error(n, nnz, circuit.rows, circuit.columns, work.c, x, right, work.f, work.q)
+                    settled = error < ROUNDED
+                # A poor elimination only slows Newton down; what it settles on has to be right.
+                if good and settled:
                     error = backward_error(n, nnz, circuit.rows, circuit.columns, work.c, new, right, work.f, work.q)
                     good = error < BACKWARD_ERROR
                     if good and error > REFINED:

@@ -16,7 +16,7 @@ from verdad_core.engine.attempt import attempt
 from verdad_core.engine.circuit import CIRCUIT
 from verdad_core.engine.linear import plan
 from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS
-from verdad_core.engine.newton import find_point, newton
+from verdad_core.engine.newton import AMPERES, VOLTS, find_point, newton
 from verdad_core.engine.response import solve_new, solve_output, solve_right
 from verdad_core.engine.rows import linearise
 from verdad_core.engine.sites import ParameterSites, sites
@@ -89,7 +89,8 @@ class Structure:
         phasors = any(family.phasor and self.heads[k, COUNT] for k, family in enumerate(FAMILIES))
         return CIRCUIT.packed(
             code=code, heads=self.heads, table=self.table, slots=self.slots, rows=self.rows,
-            columns=self.columns, by_row=by_row, starts=starts, held=self.held, nodesets=nodesets,
+            columns=self.columns, by_row=by_row, starts=starts, floors=self._floors,
+            held=self.held, nodesets=nodesets,
             suggested=suggested, noise=self.noise, families=len(FAMILIES), n=self.size, nodes=self.nodes,
             nnz=len(self.rows), parameters=len(self.nominal), derived=self.derived, states=self.states,
             holding=len(self.held), suggestions=len(nodesets), waves=self.waves, mechanisms=len(self.noise),
@@ -113,6 +114,12 @@ class Structure:
         own = KERNELS * len(FAMILIES)
         code[own : own + engine] = [kernel.address for kernel in ENGINE[:engine]]
         return code
+
+    @cached_property
+    def _floors(self) -> Floats:
+        floors = np.full(self.size, AMPERES)
+        floors[: self.nodes] = floors[self.inner_nodes] = VOLTS
+        return floors
 
     @cached_property
     def _row_after_row(self) -> tuple[Integers, Integers]:

@@ -1,3 +1,5 @@
+import re
+
 import numpy as np
 import pytest
 
@@ -69,6 +71,41 @@ def test_where_shunts_change_nothing_source_stepping_finds_the_root() -> None:
     point = operating_point(structure("v1 u 0 1\ne1 a 0 poly(2) u 0 a 0 0 -2 3 0 0 0 0 0 0 -1\nr1 a 0 1k"))
     assert point.path() is Path.SOURCE_STEPPING
     assert point.value("a") == pytest.approx(CYCLE, rel=1e-9)
+
+
+MODELS = (
+    ".model qn npn(is=1e-15 bf=200 vaf=80 rb=50 re=0.5 rc=1)\n"
+    ".model qp pnp(is=1e-15 bf=120 vaf=50 rb=60 re=0.6 rc=1.5)\n.model d d(is=1e-14)\n"
+)
+
+
+def test_what_only_junctions_hold_floats_to_where_no_current_flows() -> None:
+    """An open emitter takes the voltage of base and collector, resistors behind one diode that of its other end.
+
+    Rounding of 31 V times the emitter's 1.7 S is 5 fA, which makes 5 mV of the 1e-12 S over its junction.
+    """
+    emitter = operating_point(structure(f"{MODELS}vcc c 0 31.25\nrl e e2 47k\ncl e2 0 1n\nq0 c c e qp"))
+    emitter.require()
+    assert emitter.value("e") == pytest.approx(31.25, abs=1e-2)
+    text = (
+        f"{MODELS}vcc vcc 0 4.128\nr0 n0 n4 539k\nr2 n2 n0 780k\nr3 n3 n6 2.26k\nr4 n4 n0 988\nr5 n5 n3 18.4k\n"
+        "r6 n6 n1 14.7k\nq0 n2 n4 n6 qn\nd1 n6 vcc d\nc1 n1 0 1n\nc5 n5 0 1n"
+    )
+    behind = operating_point(structure(text))
+    behind.require()
+    # Only conductances of 1e-12 S over junctions are left to make a current.
+    assert behind.node_voltages() == pytest.approx(dict.fromkeys(behind.node_voltages(), 4.128), abs=1e-2)
+
+
+def test_last_values_inside_of_transistors_are_volts() -> None:
+    """A relay that opens by its own closing; its coil is a transistor with an inner base."""
+    text = (
+        f"{MODELS}vcc vcc 0 12\nr1 vcc a 1k\ns1 a 0 a 0 sw\n.model sw sw(vt=6 vh=0 ron=1 roff=10meg)\n"
+        "r2 a b 10k\nq1 c b 0 qn\nr3 vcc c 1k"
+    )
+    with pytest.raises(ConvergenceError, match="q1:base") as caught:
+        operating_point(structure(text)).require()
+    assert re.search(r"q1:base -?[\d.]+ (m|µ)?V", str(caught.value))
 
 
 def test_a_circuit_without_solution_names_its_nodes() -> None:
