@@ -62,8 +62,10 @@ def test_a_short_integer_read_through_a_pointer_is_a_long_one() -> None:
 
 
 def test_a_part_is_compiled_once_for_literal_and_other_numbers() -> None:
-    _sums(np.zeros(2, np.int32))
-    assert len(_sum_of.signatures) == 1  # type: ignore[attr-defined]
+    part: Any = _sum_of
+    for count in (numba.types.literal(1), numba.types.int64, numba.types.literal(2)):
+        part.get_call_template((INTEGERS, count), {})
+    assert len(part.signatures) == 1
 
 
 _SIGNATURE = numba.types.int64(INTEGERS, numba.types.int64)
