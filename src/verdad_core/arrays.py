@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Complexes = NDArray[np.complex128]
 Integers = NDArray[np.int32]
+Booleans = NDArray[np.bool_]
 #: Real or complex.
 Values = NDArray[Any]
 #: Addresses of kernels.

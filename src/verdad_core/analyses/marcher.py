@@ -139,9 +139,7 @@ class Marcher:
         self.roles = roles(structure, matrix)
         past = self.past
         past[keep.RELATIVE], past[keep.VOLTS] = SHARE * accuracy.relative, SHARE * accuracy.volts
-        floor = self._vector(keep.FLOOR)
-        floor[:] = SHARE * accuracy.amperes
-        floor[: structure.nodes] = floor[structure.inner_nodes] = past[keep.VOLTS]
+        self._vector(keep.FLOOR)[:-1] = np.where(structure.is_voltage, past[keep.VOLTS], SHARE * accuracy.amperes)
         past[keep.RULE], past[keep.CALLER_LONGEST], past[keep.FROM] = accuracy.rule, longest, since
         past[keep.STOP], past[keep.NATURAL] = until, min(longest, 0.01 * until)
         self.grain = np.zeros((0, 3))

@@ -86,9 +86,9 @@ def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -
             place=Place(nodes=names),
             remedy="Look for nodes without a path to ground, shorted outputs and loops of sources at these nodes.",
         )
-    volts = {*range(structure.nodes), *structure.inner_nodes.tolist()}
     last = ", ".join(
-        f"{structure.unknowns[k]} {format_value(float(values[k]), 'V' if k in volts else 'A')}" for k in worst
+        f"{structure.unknowns[k]} {format_value(float(values[k]), 'V' if structure.is_voltage[k] else 'A')}"
+        for k in worst
     )
     return ConvergenceError(
         "no operating point was found; Newton, gmin stepping, source stepping and pseudo-transient continuation were "

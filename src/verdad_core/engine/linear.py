@@ -23,11 +23,9 @@ THRESHOLD = 1e-3
 #: A solution is accepted when its componentwise backward error (Oettli and Prager 1964) is below this.
 BACKWARD_ERROR = 1e-9
 
-#: A point with a backward error below this solves its equations but for rounding: no better one is known.
+#: A point with a backward error below this solves its equations but for rounding; above it a last elimination is
+#: refined.
 ROUNDED = 1e-14
-
-#: A last elimination with a backward error above this is refined.
-REFINED = 1e-14
 
 #: In that error every unknown counts as at least this fraction of the largest one: an equation all of whose unknowns
 #: are nearly zero cannot be solved to more digits than the others leave it (Arioli, Demmel, Duff 1989).

@@ -15,7 +15,7 @@ from numba.core import types
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import HALTED, SOURCE_SCALE, STARTING
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill, reset
-from verdad_core.engine.linear import BACKWARD_ERROR, REFINED, ROUNDED, STORAGE, backward_error, factor, solve
+from verdad_core.engine.linear import BACKWARD_ERROR, ROUNDED, STORAGE, backward_error, factor, solve
 from verdad_core.engine.load import KERNELS, POINT, load_linear, load_nonlinear
 from verdad_core.engine.load import NEWTON as NEWTON_AT
 from verdad_core.engine.ordering import mark_open, order_for
@@ -117,7 +117,7 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                 if good and settled:
                     error = backward_error(n, nnz, circuit.rows, circuit.columns, work.c, new, right, work.f, work.q)
                     good = error < BACKWARD_ERROR
-                    if good and error > REFINED:
+                    if good and error > ROUNDED:
                         # A junction at an ampere makes an error that is small beside its equation's terms a current
                         # that is missing: one step of refinement (Golub and Van Loan, section 3.5) takes it out.
                         copy(work.f, work.scratch, n)

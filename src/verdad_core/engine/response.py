@@ -22,7 +22,7 @@ from verdad_core.engine.lanes import (
     solve_lanes,
     solve_transposed_lanes,
 )
-from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, REFINED, STORAGE, call_plan
+from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, ROUNDED, STORAGE, call_plan
 from verdad_core.engine.load import ADJOINT, KERNELS, PLAN, RIGHT, SOLVE, add_phasors
 from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
 from verdad_core.words import Layout, opened, words
@@ -185,7 +185,7 @@ def solve_new(
         back_lanes(plan_, factors, block.b, block.x)
         error, lane = _worst_lane(circuit, g, c, block, False)
         if error < BACKWARD_ERROR or attempt == ATTEMPTS - 1:
-            if REFINED < error < np.inf:
+            if ROUNDED < error < np.inf:
                 _worst_lane(circuit, g, c, block, True)
                 solve_lanes(plan_, factors, block.b, block.change)
                 for k in range(WIDE * circuit.n):

@@ -9,7 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
-from verdad_core.arrays import Addresses, Floats, Integers, Packed
+from verdad_core.arrays import Addresses, Booleans, Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
 from verdad_core.devices.base import AMBIENT, AMBIENT_KEY, COUNT, NOMINAL_CELSIUS, Record, Wiring
 from verdad_core.engine.attempt import attempt
@@ -89,12 +89,11 @@ class Structure:
         phasors = any(family.phasor and self.heads[k, COUNT] for k, family in enumerate(FAMILIES))
         return CIRCUIT.packed(
             code=code, heads=self.heads, table=self.table, slots=self.slots, rows=self.rows,
-            columns=self.columns, by_row=by_row, starts=starts, floors=self._floors,
-            held=self.held, nodesets=nodesets,
-            suggested=suggested, noise=self.noise, families=len(FAMILIES), n=self.size, nodes=self.nodes,
-            nnz=len(self.rows), parameters=len(self.nominal), derived=self.derived, states=self.states,
-            holding=len(self.held), suggestions=len(nodesets), waves=self.waves, mechanisms=len(self.noise),
-            phasors=int(phasors),
+            columns=self.columns, by_row=by_row, starts=starts, floors=self._floors, held=self.held,
+            nodesets=nodesets, suggested=suggested, noise=self.noise, families=len(FAMILIES), n=self.size,
+            nodes=self.nodes, nnz=len(self.rows), parameters=len(self.nominal), derived=self.derived,
+            states=self.states, holding=len(self.held), suggestions=len(nodesets), waves=self.waves,
+            mechanisms=len(self.noise), phasors=int(phasors),
         )  # fmt: skip
 
     @cached_property
@@ -116,10 +115,15 @@ class Structure:
         return code
 
     @cached_property
+    def is_voltage(self) -> Booleans:
+        """Which unknowns are voltages [n], of nodes and inside of devices; the others are currents."""
+        found = np.arange(self.size) < self.nodes
+        found[self.inner_nodes] = True
+        return found
+
+    @cached_property
     def _floors(self) -> Floats:
-        floors = np.full(self.size, AMPERES)
-        floors[: self.nodes] = floors[self.inner_nodes] = VOLTS
-        return floors
+        return np.where(self.is_voltage, VOLTS, AMPERES)
 
     @cached_property
     def _row_after_row(self) -> tuple[Integers, Integers]:

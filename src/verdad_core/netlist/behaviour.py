@@ -106,18 +106,18 @@ class _Compiler:
         """What has been compiled."""
         beside = len(self.constants)
         control = beside + BESIDE_CONTROLS
-        first = {
+        begins = {
             _Kind.CONSTANT: 0, _Kind.BESIDE: beside, _Kind.CONTROL: control,
             _Kind.OPERATION: control + len(self.controls),
         }  # fmt: skip
 
         def number(value: _Value) -> int:
-            return first[value[0]] + value[1]
+            return begins[value[0]] + value[1]
 
         operations = []
         for code, operands, count in self.operations:
-            numbers = [*map(number, operands), 0, 0][:3]
-            operations.append((code, numbers[0], numbers[1], numbers[2] or count))
+            first, second, third, *_ = *map(number, operands), count, 0, 0
+            operations.append((code, first, second, third))
         return Program(tuple(operations), tuple(self.constants), len(self.controls), number(result))
 
 

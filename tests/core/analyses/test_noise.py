@@ -147,3 +147,14 @@ def test_integration_of_power_laws_is_exact(power: float) -> None:
 def test_what_does_not_exist_is_named() -> None:
     with pytest.raises(CircuitError, match="not an independent source"):
         noise(structure("r1 out 0 1k"), FREQUENCY, OUT, "r1")
+
+
+def test_a_row_without_an_operating_point_has_no_noise() -> None:
+    """V² + v = -p has no root for a p above 1/4; with p = -2, v = 1 and 1 / (1 + 2 v) of the resistor's 4kT is left."""
+    circuit = structure("v1 p 0 dc -2 ac 1\nb1 x 0 i={v(x)**2+v(p)}\nr1 x 0 1\nc1 x 0 1p")
+    matrix = ParameterMatrix.varied(circuit, {("v1", "dc"): np.array([1.0, -2.0, 1.0])})
+    result = noise(circuit, np.geomspace(1, 1e3, 20), [("x", "0")], "v1", matrix)
+    assert np.isnan(result.total[[0, 2]]).all()
+    assert np.isnan(result.contributions[[0, 2]]).all()
+    assert result.total[1, 0] == pytest.approx(np.full(20, KT4 / 9), rel=1e-6)
+    assert result.contributions[1, 0].sum(axis=0) == pytest.approx(result.total[1, 0], rel=1e-12)

@@ -98,7 +98,7 @@ def test_what_only_junctions_hold_floats_to_where_no_current_flows() -> None:
 
 
 def test_last_values_inside_of_transistors_are_volts() -> None:
-    """A relay that opens by its own closing; its coil is a transistor with an inner base."""
+    """A relay that opens by its own closing leaves no point at rest, nor to the transistor that looks at it."""
     text = (
         f"{MODELS}vcc vcc 0 12\nr1 vcc a 1k\ns1 a 0 a 0 sw\n.model sw sw(vt=6 vh=0 ron=1 roff=10meg)\n"
         "r2 a b 10k\nq1 c b 0 qn\nr3 vcc c 1k"

@@ -3,6 +3,7 @@
 import mpmath
 import numpy as np
 import pytest
+import sympy
 from scipy import constants
 
 from tests.core.circuits import structure
@@ -168,3 +169,19 @@ def test_what_stands_beside_the_output_is_not_seen_there() -> None:
     behind = ac_sensitivity(circuit, f, [("c", "0")])
     assert np.all(np.abs(behind.of("c1", "capacitance")) > 0)
     assert np.all(np.abs(behind.of("c3", "capacitance")) > 0)
+
+
+def test_a_row_without_an_operating_point_has_no_sensitivities() -> None:
+    """V² + v / R = -p has no root for R = 1 and a p above 1/4; for p = -2 its response to p, -1 / (1/R + 2 v), follows
+    R as SymPy says, the bias moving too.
+    """
+    circuit = structure("v1 p 0 dc -2 ac 1\nb1 x 0 i={v(x)**2+v(p)}\nr1 x 0 1\nc1 x 0 1p")
+    matrix = ParameterMatrix.varied(circuit, {("v1", "dc"): np.array([1.0, -2.0, 1.0])})
+    result = ac_sensitivity(circuit, np.array([1.0, 10.0]), [("x", "0")], matrix)
+    assert np.isnan(result.values[[0, 2]]).all()
+    assert np.isnan(result.of("r1", "tc1", row=0)).all()
+    assert np.isfinite(result.values[1]).all()
+    r = sympy.symbols("r", positive=True)
+    volts = (-1 / r + sympy.sqrt(1 / r**2 + 8)) / 2
+    expected = float(sympy.diff(-1 / (1 / r + 2 * volts), r).subs(r, 1))
+    assert result.of("r1", "resistance", row=1) == pytest.approx(np.full(2, expected), rel=1e-6)

@@ -2,6 +2,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import sympy
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.core.circuits import structure
 from verdad_core.analyses.operating_point import operating_point
@@ -20,13 +23,13 @@ def program(circuit: Structure) -> Program:
     return found
 
 
-def value_and_slope(circuit: Structure) -> tuple[float, float]:
-    """What the source gives, and how it follows v(a)."""
+def value_and_slope(circuit: Structure, control: str = "a") -> tuple[float, float]:
+    """What the source gives, and how it follows a node's voltage."""
     point = operating_point(circuit)
     g, _ = linearised(point)
     whole = np.zeros((circuit.size, circuit.size))
     whole[circuit.rows, circuit.columns] = g[0]
-    return point.value("out"), -float(whole[circuit.index("i(b1)"), circuit.index("a")])
+    return point.value("out"), -float(whole[circuit.index("i(b1)"), circuit.index(control)])
 
 
 def test_a_part_that_repeats_is_computed_once() -> None:
@@ -52,3 +55,33 @@ def test_decisions_of_a_repeated_part_are_one() -> None:
     circuit = source("if(v(a)*2>v(b)-1, 1, 0) + 10*if(v(a)*2>v(b)-1, 1, 0)")
     assert program(circuit).decisions == 1
     assert value_and_slope(circuit)[0] == 0.0
+
+
+EXPRESSIONS = st.recursive(
+    st.sampled_from(["v(a)", "v(b)", "1.5", "(-0.25)"]),
+    lambda inner: st.one_of(
+        st.tuples(inner, st.sampled_from("+-*"), inner).map(lambda t: f"({t[0]}{t[1]}{t[2]})"),
+        st.tuples(st.sampled_from(["sin", "cos", "tanh", "atan"]), inner).map(lambda t: f"{t[0]}({t[1]})"),
+        # The same part twice, and one that divides.
+        inner.map(lambda t: f"({t}*cos({t}))"),
+        inner.map(lambda t: f"({t}/(1+({t})**2))"),
+    ),
+    max_leaves=8,
+)
+
+
+@given(EXPRESSIONS)
+def test_slopes_to_every_control_are_those_of_sympy(expression: str) -> None:
+    """Repeated parts, constants, and controls that come in on several ways; rounding only, as nothing is iterated."""
+    circuit = source(f"{expression}+0*v(a)*v(b)")
+    a, b = sympy.symbols("a b")
+    exact = sympy.sympify(expression.replace("v(a)", "a").replace("v(b)", "b"), locals={"a": a, "b": b})
+    for control, symbol in (("a", a), ("b", b)):
+        expected = [float(term.subs({a: 0.3, b: 2})) for term in (exact, sympy.diff(exact, symbol))]
+        assert value_and_slope(circuit, control) == pytest.approx(expected, rel=1e-10, abs=1e-10)
+
+
+def test_a_slope_that_does_not_count_may_be_infinite() -> None:
+    """At zero the root of v(a) rises without bound, and is multiplied by zero, or not chosen."""
+    for expression in ("0*sqrt(v(a)-0.3)+v(a)", "if(v(b)>1, v(a), sqrt(v(a)-0.3))"):
+        assert value_and_slope(source(expression)) == pytest.approx([0.3, 1.0], rel=1e-12)
