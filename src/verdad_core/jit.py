@@ -134,9 +134,25 @@ def _at(_typing: Any, first: Any, _index: Any) -> Any:
     return first(first, types.int64), code
 
 
+@intrinsic
+def _prefetch(_typing: Any, first: Any) -> Any:
+    """Ask for the line of memory at a pointer, which will soon be written to."""
+
+    def code(context: Any, builder: Any, _own: Any, values: Any) -> Any:
+        address, number = ir.IntType(8).as_pointer(), ir.IntType(32)
+        kind = ir.FunctionType(ir.VoidType(), [address, number, number, number])
+        ask = cgutils.get_or_insert_function(builder.module, kind, "llvm.prefetch.p0i8")
+        to_write, keep, data = number(1), number(3), number(1)
+        builder.call(ask, [builder.bitcast(values[0], address), to_write, keep, data])
+        return context.get_dummy_value()
+
+    return types.void(first), code
+
+
 # An intrinsic is called without its first argument, which checkers of types cannot know.
 pointer: Any = _pointer
 at: Any = _at
+prefetch: Any = _prefetch
 
 
 class Reached:

@@ -7,7 +7,7 @@ the innermost loops run along memory. The elimination is a plan of engine/linear
 from __future__ import annotations
 
 from verdad_core.arrays import Floats, Integers
-from verdad_core.engine.circuit import fill
+from verdad_core.engine.circuit import copy, fill
 from verdad_core.engine.linear import (
     BORN,
     BORN_ENTRY,
@@ -18,16 +18,20 @@ from verdad_core.engine.linear import (
     PIVOT_COLUMN,
     PIVOT_ENTRY,
     PIVOT_ROW,
+    STORAGE,
     TARGET,
     UPPER,
     UPPER_COLUMN,
     UPPER_ENTRY,
 )
-from verdad_core.jit import at, kernel
+from verdad_core.jit import at, kernel, prefetch
 
 #: Frequencies that are factored side by side.
 LANES = 16
 WIDE = 2 * LANES
+
+#: Steps of the elimination before which memory is asked for, and numbers in a line of the cache.
+AHEAD, LINE = 3, 8
 
 
 @kernel
@@ -43,26 +47,49 @@ def entry_of(g: Floats, c: Floats, omega: Floats, extra: Floats, extras: int, e:
 
 
 @kernel
+def fill_lanes(re: float, im: float, into: Floats) -> None:
+    """One number in all lanes [WIDE]."""
+    for w in range(LANES):
+        into[w], into[LANES + w] = re, im
+
+
+@kernel
+def _ask_for(row: Floats) -> None:
+    """Bring a row [WIDE] into the cache before it is needed."""
+    for line in range(0, WIDE, LINE):
+        prefetch(at(row, line))
+
+
+@kernel
 def eliminate_lanes(
-    steps: Integers, a: Floats, g: Floats, c: Floats, omega: Floats, extra: Floats, nnz: int, extras: int, b: Floats
-) -> None:
-    """Factor LANES complex matrices side by side (see `entry_of`) into a [STORAGE, WIDE], b [n, WIDE] along with them.
+    steps: Integers, a: Floats, g: Floats, c: Floats, omega: Floats, extra: Floats, nnz: int, extras: int,
+    right: Floats, b: Floats,
+) -> None:  # fmt: skip
+    """Factor LANES complex matrices side by side (see `entry_of`) into a [STORAGE, WIDE], and what is on the right of
+    all of them, right [2, n + 1], into b [n, WIDE].
 
     What is left of b is for `back_lanes`. Every entry is filled in when it is first needed, so that a large circuit's
     goes through memory once. Zero pivots give non-finite results.
     """
-    n = steps[ORDER]
+    n, storage = steps[ORDER], steps[STORAGE]
+    imaginary = at(right, n + 1)
     pivot_row, pivot_entry, lower, upper = steps[PIVOT_ROW], steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
     lower_entry, lower_row = steps[LOWER_ENTRY], steps[LOWER_ROW]
     upper_entry, target = steps[UPPER_ENTRY], steps[TARGET]
     born, born_entry = steps[BORN], steps[BORN_ENTRY]
     for k in range(n):
+        soon = min(k + AHEAD, n - 1)
+        for j in range(steps[born + soon], steps[born + soon + 1]):
+            e = steps[born_entry + j]
+            _ask_for(at(a, WIDE * e) if e < storage else at(b, WIDE * (e - storage)))
         for j in range(steps[born + k], steps[born + k + 1]):
             e = steps[born_entry + j]
             if e < nnz:
                 entry_of(g, c, omega, extra, extras, e, at(a, WIDE * e))
-            else:
+            elif e < storage:
                 fill(at(a, WIDE * e), WIDE, 0.0)
+            else:
+                fill_lanes(right[e - storage], imaginary[e - storage], at(b, WIDE * (e - storage)))
         p, y = at(a, WIDE * steps[pivot_entry + k]), at(b, WIDE * steps[pivot_row + k])
         for w in range(LANES):
             re, im = p[w], p[LANES + w]
@@ -89,30 +116,35 @@ def _subtract(m: Floats, u: Floats, t: Floats) -> None:
 
 
 @kernel
-def back_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
-    """The second half of `solve_lanes`: what the elimination has left of b [n, WIDE] (overwritten) -> x [n, WIDE]."""
+def back_lanes(steps: Integers, a: Floats, b: Floats, x: Floats, room: Floats, largest: Floats) -> None:
+    """The second half of `solve_lanes`: what the elimination has left of b [n, WIDE] -> x [n, WIDE].
+
+    The size of the largest unknown is left in largest [LANES]; room [WIDE] is overwritten.
+    """
     n = steps[ORDER]
     pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
     upper, upper_entry, upper_column = steps[UPPER], steps[UPPER_ENTRY], steps[UPPER_COLUMN]
+    fill(largest, LANES, 0.0)
     for k in range(n - 1, -1, -1):
-        y = at(b, WIDE * steps[pivot_row + k])
+        copy(at(b, WIDE * steps[pivot_row + k]), room, WIDE)
         for up in range(steps[upper + k], steps[upper + k + 1]):
-            _subtract(at(a, WIDE * steps[upper_entry + up]), at(x, WIDE * steps[upper_column + up]), y)
+            _subtract(at(a, WIDE * steps[upper_entry + up]), at(x, WIDE * steps[upper_column + up]), room)
         p, v = at(a, WIDE * steps[pivot_entry + k]), at(x, WIDE * steps[pivot_column + k])
         for w in range(LANES):
-            v[w] = y[w] * p[w] - y[LANES + w] * p[LANES + w]
-            v[LANES + w] = y[w] * p[LANES + w] + y[LANES + w] * p[w]
+            v[w] = room[w] * p[w] - room[LANES + w] * p[LANES + w]
+            v[LANES + w] = room[w] * p[LANES + w] + room[LANES + w] * p[w]
+            largest[w] = max(largest[w], abs(v[w]) + abs(v[LANES + w]))
 
 
 @kernel
-def solve_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
-    """`solve` for LANES complex systems side by side: b [n, WIDE] (overwritten) -> x [n, WIDE]."""
+def solve_lanes(steps: Integers, a: Floats, b: Floats, x: Floats, room: Floats, largest: Floats) -> None:
+    """`solve` for LANES complex systems side by side: b [n, WIDE] (overwritten) -> x [n, WIDE]; see `back_lanes`."""
     pivot_row, lower, lower_entry, lower_row = steps[PIVOT_ROW], steps[LOWER], steps[LOWER_ENTRY], steps[LOWER_ROW]
     for k in range(steps[ORDER]):
         y = at(b, WIDE * steps[pivot_row + k])
         for low in range(steps[lower + k], steps[lower + k + 1]):
             _subtract(at(a, WIDE * steps[lower_entry + low]), y, at(b, WIDE * steps[lower_row + low]))
-    back_lanes(steps, a, b, x)
+    back_lanes(steps, a, b, x, room, largest)
 
 
 @kernel

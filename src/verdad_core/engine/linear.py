@@ -227,7 +227,7 @@ def _flatten(
     upper_entry: Integers, row: Integers, column: Integers, target: Integers, targets: int,
 ) -> Integers:  # fmt: skip
     lows, ups = lower[n], upper[n]
-    flat = np.empty(HEADER + 3 * n + 3 * (n + 1) + 2 * lows + 2 * ups + targets + storage, np.int32)
+    flat = np.empty(HEADER + 4 * n + 3 * (n + 1) + 2 * lows + 2 * ups + targets + storage, np.int32)
     flat[ORDER], flat[STORAGE], flat[PIVOT_ROW] = n, storage, HEADER
     flat[PIVOT_COLUMN] = flat[PIVOT_ROW] + n
     flat[PIVOT_ENTRY] = flat[PIVOT_COLUMN] + n
@@ -261,23 +261,30 @@ def _flatten(
 
 @kernel
 def _note_births(n: int, storage: int, flat: Integers) -> None:
-    """The entries that each step of the elimination is the first to touch: `BORN` .. of `BORN_ENTRY`."""
-    seen = np.zeros(storage, np.int32)
+    """What each step of the elimination is the first to touch, `BORN` .. of `BORN_ENTRY`: entries, and rows of the
+    right-hand side, which come after them as a column of their own (row r is STORAGE + r).
+    """
+    seen = np.zeros(storage + n, np.int32)
     count, target = 0, flat[TARGET]
     for k in range(n):
         flat[flat[BORN] + k] = count
-        lows = flat[flat[LOWER] + k + 1] - flat[flat[LOWER] + k]
-        ups = flat[flat[UPPER] + k + 1] - flat[flat[UPPER] + k]
-        for j in range(1 + lows + ups + lows * ups):
-            if j == 0:
-                e = flat[flat[PIVOT_ENTRY] + k]
-            elif j <= lows:
-                e = flat[flat[LOWER_ENTRY] + flat[flat[LOWER] + k] + j - 1]
-            elif j <= lows + ups:
-                e = flat[flat[UPPER_ENTRY] + flat[flat[UPPER] + k] + j - 1 - lows]
-            else:
+        lower, upper = flat[LOWER], flat[UPPER]
+        lows, ups = flat[lower + k + 1] - flat[lower + k], flat[upper + k + 1] - flat[upper + k]
+        for j in range((1 + lows) * (2 + ups)):
+            # Row by row: the pivot's first, in each the pivot's column, the others of the pivot's row, the right side.
+            low, up = j // (2 + ups), j % (2 + ups)
+            row = flat[flat[PIVOT_ROW] + k] if low == 0 else flat[flat[LOWER_ROW] + flat[lower + k] + low - 1]
+            if up == 1 + ups:
+                e = storage + row
+            elif low > 0 and up > 0:
                 e = flat[target]
                 target += 1
+            elif up > 0:
+                e = flat[flat[UPPER_ENTRY] + flat[upper + k] + up - 1]
+            elif low > 0:
+                e = flat[flat[LOWER_ENTRY] + flat[lower + k] + low - 1]
+            else:
+                e = flat[flat[PIVOT_ENTRY] + k]
             if seen[e] == 0:
                 seen[e] = 1
                 flat[flat[BORN_ENTRY] + count] = e

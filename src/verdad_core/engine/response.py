@@ -19,6 +19,7 @@ from verdad_core.engine.lanes import (
     back_lanes,
     eliminate_lanes,
     entry_of,
+    fill_lanes,
     solve_lanes,
     solve_transposed_lanes,
 )
@@ -45,6 +46,7 @@ class Block:
     x: Floats  # [n + 1, WIDE], the last row ground's zero
     change: Floats  # [n + 1, WIDE] what a refinement adds to x
     one: Floats  # [3 WIDE] one entry of the matrices, and what is summed up for one row of their residual
+    largest: Floats  # [LANES] the size of the largest unknown in x
     extras: int  # nnz, or 0 where there are no phasors
 
 
@@ -63,6 +65,7 @@ def _layout(rows: int, extras: int) -> Layout:
     wide = {
         "omega": LANES, "extra": WIDE * extras, "added": 2 * (extras + 1), "right": 2 * rows, "b": WIDE * rows,
         "x": WIDE * rows, "change": WIDE * rows, "one": 3 * WIDE,
+        "largest": LANES,
     }  # fmt: skip
     return Layout(BLOCK, wide, extras=extras)
 
@@ -113,9 +116,7 @@ def set_right(circuit: Circuit, block: Block, re: Floats, im: Floats) -> None:
 def _copy_right(n: int, block: Block) -> None:
     imaginary = at(block.right, n + 1)
     for i in range(n):
-        re, im, b = block.right[i], imaginary[i], at(block.b, WIDE * i)
-        for w in range(LANES):
-            b[w], b[LANES + w] = re, im
+        fill_lanes(block.right[i], imaginary[i], at(block.b, WIDE * i))
 
 
 #: Where the sums of `_worst_lane` lie behind the entry: residual, size of its terms, and what counts at least.
@@ -128,11 +129,7 @@ def _worst_lane(circuit: Circuit, g: Floats, c: Floats, block: Block, keep: bool
     # One array for all sums, at distances that the compiler knows, lets it use the vector units.
     t, x, imaginary = block.one, block.x, at(block.right, circuit.n + 1)
     for w in range(LANES):
-        t[_FLOOR + w] = 0.0
-    for i in range(circuit.n):
-        v = at(x, WIDE * i)
-        for w in range(LANES):
-            t[_FLOOR + w] = max(t[_FLOOR + w], FLOOR * (abs(v[w]) + abs(v[LANES + w])))
+        t[_FLOOR + w] = FLOOR * block.largest[w]
     worst, lane = 0.0, 0
     for i in range(circuit.n):
         re, im = block.right[i], imaginary[i]
@@ -180,14 +177,13 @@ def solve_new(
         if len(a) != WIDE * steps[STORAGE]:
             a = np.empty(WIDE * steps[STORAGE])
         factors, plan_ = pointer(a), pointer(steps)
-        _copy_right(circuit.n, block)
-        eliminate_lanes(plan_, factors, g, c, block.omega, block.extra, circuit.nnz, block.extras, block.b)
-        back_lanes(plan_, factors, block.b, block.x)
+        eliminate_lanes(plan_, factors, g, c, block.omega, block.extra, circuit.nnz, block.extras, block.right, block.b)
+        back_lanes(plan_, factors, block.b, block.x, block.one, block.largest)
         error, lane = _worst_lane(circuit, g, c, block, False)
         if error < BACKWARD_ERROR or attempt == ATTEMPTS - 1:
             if ROUNDED < error < np.inf:
                 _worst_lane(circuit, g, c, block, True)
-                solve_lanes(plan_, factors, block.b, block.change)
+                solve_lanes(plan_, factors, block.b, block.change, block.one, block.largest)
                 for k in range(WIDE * circuit.n):
                     block.x[k] += block.change[k]
             break
@@ -202,7 +198,7 @@ def solve_new(
 def solve_right(n: int, block: Block, steps: Integers, a: Floats) -> None:
     """Another right-hand side with the factors of solve_new, into block.x."""
     _copy_right(n, block)
-    solve_lanes(steps, a, block.b, block.x)
+    solve_lanes(steps, a, block.b, block.x, block.one, block.largest)
 
 
 @reached(_ADJOINT)
@@ -210,9 +206,7 @@ def solve_output(n: int, block: Block, steps: Integers, a: Floats, plus: int, mi
     """How the output x[plus] - x[minus] answers to a unit in each equation, into block.x; factors of solve_new."""
     for i in range(n):
         value = (1.0 if i == plus else 0.0) - (1.0 if i == minus else 0.0)
-        b = at(block.b, WIDE * i)
-        for w in range(LANES):
-            b[w], b[LANES + w] = value, 0.0
+        fill_lanes(value, 0.0, at(block.b, WIDE * i))
     solve_transposed_lanes(steps, a, block.b, block.x)
 
 

@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 
 from verdad_core.arrays import Complexes, Floats, Integers
 from verdad_core.engine.lanes import LANES, WIDE, back_lanes, eliminate_lanes, solve_lanes, solve_transposed_lanes
-from verdad_core.engine.linear import STORAGE, call_plan, factor, plan, solve, solve_transposed
+from verdad_core.engine.linear import ORDER, STORAGE, call_plan, factor, plan, solve, solve_transposed
 from verdad_core.jit import entry, pointer
 
 
@@ -33,20 +33,27 @@ def _solve(steps: Integers, values: Floats, b: Floats, x: Floats, transposed: bo
 
 
 @entry
-def _solve_lanes(steps: Integers, values: Floats, b: Floats, transposed: bool) -> Floats:
-    a, x, along = np.full(steps[STORAGE] * WIDE, np.nan), np.zeros_like(b), b.copy()
+def _solve_lanes(steps: Integers, values: Floats, right: Floats, transposed: bool) -> tuple[Floats, Floats, Floats]:
+    """The solutions for a right side [2, n + 1] with the elimination and with its factors afterwards, both [n, WIDE],
+    and the sizes of the largest unknowns [LANES].
+    """
+    n = steps[ORDER]
+    a, b, along = np.full(steps[STORAGE] * WIDE, np.nan), np.full((n, WIDE), np.nan), np.full((n, WIDE), np.nan)
+    x, second, room, largest = np.zeros_like(b), np.zeros_like(b), np.empty(WIDE), np.empty(LANES)
     count, zeros = len(values), np.zeros(len(values) + LANES)
     nothing = pointer(zeros)
     eliminate_lanes(
-        pointer(steps), pointer(a), nothing, nothing, nothing, pointer(values), count, count, pointer(along)
-    )
+        pointer(steps), pointer(a), nothing, nothing, nothing, pointer(values), count, count, pointer(right),
+        pointer(along),
+    )  # fmt: skip
+    for k in range(n):
+        b[k, :LANES], b[k, LANES:] = right[0, k], right[1, k]
     if transposed:
         solve_transposed_lanes(pointer(steps), pointer(a), pointer(b), pointer(x))
-        return x
-    solve_lanes(pointer(steps), pointer(a), pointer(b), pointer(x))
-    second = np.zeros_like(b)
-    back_lanes(pointer(steps), pointer(a), pointer(along), pointer(second))
-    return x if np.all(x == second) else np.full_like(x, np.nan)
+        return x, x, largest
+    solve_lanes(pointer(steps), pointer(a), pointer(b), pointer(x), pointer(room), pointer(largest))
+    back_lanes(pointer(steps), pointer(a), pointer(along), pointer(second), pointer(room), pointer(largest))
+    return x, second, largest
 
 
 def _matrix(n: int, seed: int) -> tuple[Integers, Integers, np.random.Generator]:
@@ -82,16 +89,21 @@ def test_solutions_equal_those_of_dense_elimination(n: int, seed: int, transpose
 def test_lanes_solve_as_many_complex_systems_at_once(n: int, seed: int, transposed: bool) -> None:
     rows, columns, generator = _matrix(n, seed)
     values = generator.normal(size=(len(rows), LANES)) + 1j * generator.normal(size=(len(rows), LANES))
-    right = generator.normal(size=(n, LANES)) + 1j * generator.normal(size=(n, LANES))
+    right = generator.normal(size=n) + 1j * generator.normal(size=n)
     steps = plan_of(n, rows, columns, values[:, 0].astype(complex))
     if steps[0] < 0:
         return
-    halves = _solve_lanes(steps, np.hstack([values.real, values.imag]), np.hstack([right.real, right.imag]), transposed)
+    sides = np.zeros((2, n + 1))
+    sides[:, :n] = right.real, right.imag
+    halves, along, largest = _solve_lanes(steps, np.hstack([values.real, values.imag]), sides, transposed)
+    assert np.array_equal(halves, along)
     found = halves[:, :LANES] + 1j * halves[:, LANES:]
+    if not transposed:
+        assert np.array_equal(largest, np.max(np.abs(found.real) + np.abs(found.imag), axis=0))
     for lane in range(LANES):
         dense = np.zeros((n, n), complex)
         dense[rows, columns] = values[:, lane]
-        residual = (dense.T if transposed else dense) @ found[:, lane] - right[:, lane]
+        residual = (dense.T if transposed else dense) @ found[:, lane] - right
         # The pivots were chosen for lane 0, so the others are only as good as the growth allows: check the residual.
         scale = np.abs(dense).sum() * max(np.max(np.abs(found[:, lane])), 1e-300)
         assert np.max(np.abs(residual)) <= 1e-9 * scale
