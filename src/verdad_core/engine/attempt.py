@@ -98,8 +98,9 @@ JUNCTION = 1e-3
 #: nearly nothing holds, the volts are not known better.
 LATE = 4
 
-#: A first iteration may be the only one when its step was below this many tolerances.
-SMALL = 20.0
+#: An iteration may be the last one when its step was below this many tolerances, and moved no voltage by more than so
+#: many volts: over more, no junction's current is a straight line, whatever Newton did before.
+SMALL, STRAIGHT = 20.0, 5e-3
 
 #: Newton's next step is taken to be at least this times the square of the last one, in units of the tolerances.
 LEAST_CURVATURE = 1e-5
@@ -239,7 +240,7 @@ def attempt(
             source[k] -= past[PULL] * anchor[k]
     a = np.empty(steps[STORAGE])
     curvature = past[CURVATURE]
-    largest = before = 0.0
+    largest, before, straight = 0.0, 0.0, True
     curved = has_role(circuit, roles, EACH_ITERATION)
     # On the way of a leap only voltages have to settle: currents carry what draws the nodes.
     judged = circuit.nodes if past[PULL] > 0.0 else n
@@ -261,21 +262,25 @@ def attempt(
             if good:
                 copy(right, work.scratch, n)
                 solve(pointer(steps), pointer(a), work.scratch, new)
-                largest = 0.0
+                largest, straight = 0.0, True
                 for k in range(n):
                     most = past[RELATIVE] * max(size[k], abs(new[k]))
                     if curved and floor[k] == past[VOLTS]:
                         most = min(most, JUNCTION)
-                    moved = abs(new[k] - x[k]) / (most + floor_of(past, n, k, a0))
+                        straight = straight and abs(new[k] - x[k]) <= STRAIGHT
+                    most += floor_of(past, n, k, a0)
+                    moved = abs(new[k] - x[k]) / most
                     if k < judged:
                         largest = max(largest, moved)
+                        if iteration > 0 and moved > NEGLIGIBLE:
+                            was = max(abs(change[k]) / most, 1.0)
+                            curvature = max(curvature, moved / (was * was))
                     good = good and np.isfinite(new[k])
             if good:
-                if iteration > 0 and before > 0.0:
-                    curvature = max(curvature, largest / (before * before))
                 settled = not curved or (
                     unsettled == 0
-                    and (iteration > 0 or largest <= SMALL)
+                    and straight
+                    and largest <= SMALL
                     and (
                         min(curvature * largest, 1.0) * largest <= NEGLIGIBLE
                         or (iteration > 1 and 0.5 * before <= largest <= 1.0)

@@ -107,6 +107,48 @@ def test_a_relaxation_oscillator() -> None:
     assert np.diff(crossings) == pytest.approx(2 * 1e-4 * math.log(3), rel=1e-3)
 
 
+def test_an_op_amp_that_oscillates_between_its_rails_keeps_its_period() -> None:
+    """The built-in op-amp as astable multivibrator. Its clamps conduct steeply and let go at once, between two long
+    steps; each half period depends on when they do.
+    """
+    gain, gbw, pole2, slew, cc = 1e5, 10e6, 5e6, 10e6, 1e-9
+    gm, tail, rail = 2 * math.pi * gbw * cc, slew * cc, 11.89
+    r1, r2, r3, c1, c2 = 85e3, 10e3, 79e3, 22e-9, 100e-12
+
+    def rates(t: float, y: Floats) -> list[float]:
+        g, p, out, m = y
+        limited = min(max(p, -11.9), 11.9)
+        into = 20e-3 * math.tanh((limited - out) / (100 * 20e-3))
+        clamped = diode(g - rail, 1e-12, 0.05) - diode(-rail - g, 1e-12, 0.05)
+        return [
+            (tail * math.tanh(gm * (out * r2 / (r1 + r2) - m) / tail) - g * gm / gain - clamped) / cc,
+            2 * math.pi * pole2 * (g - p),
+            (into - out / (r1 + r2) - (out - m) / r3) / c2,
+            (out - m) / (r3 * c1),
+        ]
+
+    def rises(t: float, y: Floats) -> float:
+        return float(y[2])
+
+    rises.direction = 1.0  # type: ignore[attr-defined]
+    exact = solve_ivp(rates, (0, 5e-3), [0.0, 0.0, 0.0, 1.0], "Radau", events=rises, rtol=1e-7, atol=1e-9)
+    period = float(np.diff(exact.t_events[0])[-1])
+    # The textbook's, without what slewing and the clamps add to each half.
+    b = r2 / (r1 + r2)
+    assert period == pytest.approx(2 * r3 * c1 * math.log((1 + b) / (1 - b)), rel=0.02)
+    found = trace(
+        f"vp vp 0 12\nvn vn 0 -12\nx1 p m vp vn out opamp gbw={gbw} slew={slew} cin=0\nr1 out p {r1}\nr2 p 0 {r2}\n"
+        f"r3 out m {r3}\nc1 m 0 {c1} ic=1\nc2 out 0 {c2}",
+        10e-3, ["out"], start=Start.CONDITIONS,
+    )  # fmt: skip
+    v, t = found.values[0], found.time
+    rising = np.flatnonzero((v[:-1] < 0) & (v[1:] >= 0))
+    crossings = t[rising] - v[rising] * np.diff(t)[rising] / np.diff(v)[rising]
+    assert len(crossings) > 10
+    # The clamps' resistance is not in the equations by hand: an ampere's hundredth moves them by 10 mV, 1 ns of slewing.
+    assert np.diff(crossings) == pytest.approx(period, rel=5e-4)
+
+
 def test_a_step_down_converter() -> None:
     """States: current of the inductor and voltage of the capacitor; the switch is ideal but for its resistances."""
     period, on = 4e-6, 1.5e-6
