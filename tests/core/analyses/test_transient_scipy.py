@@ -145,7 +145,7 @@ def test_an_op_amp_that_oscillates_between_its_rails_keeps_its_period() -> None:
     rising = np.flatnonzero((v[:-1] < 0) & (v[1:] >= 0))
     crossings = t[rising] - v[rising] * np.diff(t)[rising] / np.diff(v)[rising]
     assert len(crossings) > 10
-    # The clamps' resistance is not in the equations by hand: an ampere's hundredth moves them by 10 mV, 1 ns of slewing.
+    # The clamps' resistance is not in the equations by hand: 10 mA move them by 10 mV, which is 1 ns of slewing.
     assert np.diff(crossings) == pytest.approx(period, rel=5e-4)
 
 
