@@ -132,6 +132,7 @@ def test_an_op_amp_that_oscillates_between_its_rails_keeps_its_period() -> None:
 
     rises.direction = 1.0  # type: ignore[attr-defined]
     exact = solve_ivp(rates, (0, 5e-3), [0.0, 0.0, 0.0, 1.0], "Radau", events=rises, rtol=1e-7, atol=1e-9)
+    assert exact.t_events is not None
     period = float(np.diff(exact.t_events[0])[-1])
     # The textbook's, without what slewing and the clamps add to each half.
     b = r2 / (r1 + r2)
