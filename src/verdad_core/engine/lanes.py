@@ -126,6 +126,12 @@ def back_lanes(steps: Integers, a: Floats, b: Floats, x: Floats, room: Floats, l
     upper, upper_entry, upper_column = steps[UPPER], steps[UPPER_ENTRY], steps[UPPER_COLUMN]
     fill(largest, LANES, 0.0)
     for k in range(n - 1, -1, -1):
+        soon = max(k - AHEAD, 0)
+        _ask_for(at(b, WIDE * steps[pivot_row + soon]))
+        _ask_for(at(x, WIDE * steps[pivot_column + soon]))
+        _ask_for(at(a, WIDE * steps[pivot_entry + soon]))
+        for up in range(steps[upper + soon], steps[upper + soon + 1]):
+            _ask_for(at(a, WIDE * steps[upper_entry + up]))
         copy(at(b, WIDE * steps[pivot_row + k]), room, WIDE)
         for up in range(steps[upper + k], steps[upper + k + 1]):
             _subtract(at(a, WIDE * steps[upper_entry + up]), at(x, WIDE * steps[upper_column + up]), room)
