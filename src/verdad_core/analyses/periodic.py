@@ -3,7 +3,8 @@
 The charges after a period are a function of those before it; the steady state is its fixed point. It is found by
 Anderson's acceleration (Anderson, "Iterative procedures for nonlinear integral equations", J. ACM 12, 1965; Walker and
 Ni, SIAM J. Numerical Analysis 49, 2011): each period is one run of the transient, and what settles slowly (an output
-capacitor, say) is extrapolated from how the last periods differ. This is the shooting method without
+capacitor, say) is extrapolated from how the last periods differ. What settles within a period must not be mixed into
+that, so that a period passes after every extrapolation before the next one counts. This is the shooting method without
 derivatives (Aprille and Trick, "Steady-state analysis of nonlinear circuits with periodic inputs", Proc. IEEE 60,
 1972). Where an extrapolation leads nowhere, the plain run goes on.
 
@@ -37,6 +38,9 @@ STEPS = 40
 #: What a period may change, in units of the tolerance, where it is waited for the steady state.
 UNCHANGED = 0.01
 
+#: An extrapolation leads nowhere when voltages or currents become this many times the largest that there were.
+RUNAWAY = 100.0
+
 #: Periods that an oscillator runs before its swing is looked at again.
 STRETCH = 8
 
@@ -47,7 +51,7 @@ class SteadyState:
 
     `points` [T, n + 1]: the unknowns at `time` [T] (s), both ends included; what the steps in between were is in
     `since` [T] and `states` [T, states] (engine/march.py). `periods` is how many periods were run, `error` how far the
-    last extrapolation still moved a charge, in units of the relative tolerance.
+    last period changed a charge, or the last extrapolation would have, in units of the relative tolerance.
     """
 
     structure: Structure
@@ -154,36 +158,44 @@ class _Shooting:
         befores: list[Floats] = []
         afters: list[Floats] = []
         error, relative = np.inf, self.accuracy.relative
+        led, largest = False, np.zeros(2)
         while self.periods < most:
             before, begin = self.march.charges.copy(), self.march.now
             try:
                 block = self._period()
+                sizes = self._sizes(block)
+                if led and np.any(sizes > RUNAWAY * largest):
+                    raise ConvergenceError("an extrapolation leads nowhere")
             except ConvergenceError:
                 if plain is None:
                     raise
                 self.march.restore(plain)
-                plain, befores, afters = None, [], []
+                plain, befores, afters, led = None, [], [], False
                 continue
+            largest = np.maximum(largest, sizes)
             after = self.march.charges.copy()
-            if self.periods <= settle:
+            if self.periods <= settle or led:
+                # What settles at once has to follow what was extrapolated before a period says how the rest goes on.
+                led = False
                 continue
             befores, afters = [*befores, before][-DEPTH:], [*afters, after][-DEPTH:]
             tolerances = np.maximum(self.march.charge_tolerances(relative), 1e-30)
             better = _accelerated(befores, afters, tolerances) if extrapolate else after
-            # What is still missing is what the extrapolation adds; one period alone says little of slow charges.
-            missing = np.abs(better - before) / tolerances
+            # What the extrapolation adds is still missing of slow charges, and what a period changes of any.
+            missing = np.maximum(np.abs(better - before), np.abs(after - before)) / tolerances
             error = float(missing.max(initial=0.0))
             if error <= (1.0 if extrapolate else UNCHANGED) and len(befores) > 1:
                 return self._found(begin, block, error)
-            if extrapolate:
-                plain = self.march.snapshot()
+            if extrapolate and len(befores) > 1:
+                plain, led = self.march.snapshot(), True
                 self.march.charges[:] = better
             self.march.restart(self.period / STEPS)
         raise ConvergenceError(
             f"the circuit is not periodic after {most} periods of {format_value(self.period, 's')}: from one to the "
             f"next it still changes by {error:.3g} tolerances",
             place=Place(nodes=tuple(self.structure.unknowns[k] for k in np.argsort(-missing)[:2])),
-            remedy="Check the period; an oscillation at another frequency, or a source with another period, has none.",
+            remedy="Check the period; an oscillation at another frequency, or a source with another period, has none. "
+            "What still rings when the next period begins has to be damped, or less accuracy to be asked for.",
         )
 
     def _period(self) -> Floats:
@@ -199,6 +211,11 @@ class _Shooting:
         first = blocks[0][:1].copy()
         first[0, 0] = begin
         return np.concatenate([first, *blocks])
+
+    def _sizes(self, block: Floats) -> Floats:
+        """The largest voltage and the largest other unknown of a period [2]."""
+        peaks, volts = np.abs(block[:, 1 : 1 + self.structure.size]).max(axis=0), self.structure.is_voltage
+        return np.array([peaks[volts].max(initial=0.0), peaks[~volts].max(initial=0.0)])
 
     def _to_a_crossing(self, node: int, most: int) -> None:
         """Let an oscillator start: until the swing of its node grows no more, then to an upward crossing."""
