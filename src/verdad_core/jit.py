@@ -108,7 +108,8 @@ def entry(function: Function) -> Function:
 
 
 # Kernels that reach each other by address hand on bare pointers: an array is seven words and a check at each index,
-# a pointer is one word. Whoever makes the arrays keeps them alive until the call has returned.
+# a pointer is one word. Whoever makes the arrays keeps them alive until the call has returned; in a kernel, that is what
+# a name does (`_Lower` in compiler.py).
 INTEGERS = types.CPointer(types.int32)
 ADDRESSES = types.CPointer(types.int64)
 FLOATS = types.CPointer(types.float64)
@@ -116,7 +117,7 @@ FLOATS = types.CPointer(types.float64)
 
 @intrinsic
 def _pointer(_typing: Any, array: Any) -> Any:
-    """A pointer to the first element of a contiguous array, for kernels. It does not keep the array alive."""
+    """A pointer to the first element of a contiguous array with a name, for kernels."""
 
     def code(context: Any, builder: Any, own: Any, values: Any) -> Any:
         return context.make_array(own.args[0])(context, builder, values[0]).data
