@@ -108,8 +108,8 @@ def entry(function: Function) -> Function:
 
 
 # Kernels that reach each other by address hand on bare pointers: an array is seven words and a check at each index,
-# a pointer is one word. Whoever makes the arrays keeps them alive until the call has returned; in a kernel, that is what
-# a name does (`_Lower` in compiler.py).
+# a pointer is one word. Whoever makes the arrays keeps them alive until the call has returned; in a kernel, a name does
+# (`_Lower` in compiler.py).
 INTEGERS = types.CPointer(types.int32)
 ADDRESSES = types.CPointer(types.int64)
 FLOATS = types.CPointer(types.float64)

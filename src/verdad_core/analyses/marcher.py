@@ -85,8 +85,8 @@ class Counts:
     reliefs: int
 
 
-def roles(structure: Structure, matrix: ParameterMatrix) -> Integers:
-    """How often each family is loaded in a transient (engine/past.py)."""
+def roles_of(structure: Structure, matrix: ParameterMatrix) -> Integers:
+    """How often each family is loaded in a transient of any of these rows (engine/past.py)."""
     found = []
     for family, count in zip(FAMILIES, structure.heads[:, COUNT].tolist(), strict=True):
         if count == 0:
@@ -112,14 +112,15 @@ def _curves(structure: Structure, matrix: ParameterMatrix, family: Family) -> bo
 class Marcher:
     """A row on its way through time, from t = 0.
 
-    `x0` [n + 1] and `state` are where it starts; with `conditions` charges are those that initial conditions ask for.
-    `longest` (s) is the longest step, `until` (s) the scale that the first step is taken from. Points are kept from
-    `since` on, or only at `times` [T], where those are given; `wide` ones carry the rule's age and the devices' states.
+    `roles` are those of the matrix; `x0` [n + 1] and `state` are where it starts; with `conditions` charges are those
+    that initial conditions ask for. `longest` (s) is the longest step, `until` (s) the scale that the first step is
+    taken from. Points are kept from `since` on, or only at `times` [T], where those are given; `wide` ones carry the
+    rule's age and the devices' states.
     Raises ConvergenceError where there is no start.
     """
 
     def __init__(
-        self, structure: Structure, matrix: ParameterMatrix, row: int, x0: Floats, state: Floats,
+        self, structure: Structure, matrix: ParameterMatrix, roles: Integers, row: int, x0: Floats, state: Floats,
         outputs: Sequence[tuple[str, str]], longest: float, until: float, accuracy: Accuracy,
         *, conditions: bool = False, since: float = 0.0, times: Floats | None = None, wide: bool = False,
         noise: NoiseInTime | None = None,
@@ -136,7 +137,7 @@ class Marcher:
         self.times = np.empty(0) if times is None else times
         columns = 1 + len(outputs) + (1 + structure.states if wide else 0)
         self.kept = np.zeros((len(self.times) if times is not None else POINTS, columns))
-        self.roles = roles(structure, matrix)
+        self.roles = roles
         past = self.past
         past[keep.RELATIVE], past[keep.VOLTS] = SHARE * accuracy.relative, SHARE * accuracy.volts
         self._vector(keep.FLOOR)[:-1] = np.where(structure.is_voltage, past[keep.VOLTS], SHARE * accuracy.amperes)

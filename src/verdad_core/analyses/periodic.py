@@ -20,7 +20,7 @@ from typing import Any
 import numpy as np
 
 from verdad_core.analyses.in_time import in_time
-from verdad_core.analyses.marcher import Accuracy, Marcher
+from verdad_core.analyses.marcher import Accuracy, Marcher, roles_of
 from verdad_core.analyses.transient import Start, begin_at
 from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.matrix import ParameterMatrix
@@ -144,8 +144,8 @@ class _Shooting:
         self.node = None if oscillates is None else structure.index(oscillates)
         outputs = [(unknown, "0") for unknown in structure.unknowns]
         self.march = Marcher(
-            structure, matrix, row, x0, state, outputs, longest, period, accuracy, conditions=conditions,
-            wide=True,
+            structure, matrix, roles_of(structure, matrix), row, x0, state, outputs, longest, period, accuracy,
+            conditions=conditions, wide=True,
         )  # fmt: skip
         self.level = 0.0
         self.periods = 0

@@ -11,7 +11,7 @@ import numpy as np
 
 from verdad_core.analyses.in_time import in_time
 from verdad_core.analyses.initial import check_conditions, check_held
-from verdad_core.analyses.marcher import Accuracy, Counts, Marcher, NoiseInTime
+from verdad_core.analyses.marcher import Accuracy, Counts, Marcher, NoiseInTime, roles_of
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.matrix import ParameterMatrix
@@ -106,6 +106,7 @@ def transient(
     structure, rows = in_time(structure, matrix or ParameterMatrix.single(structure))
     longest = stop / LEAST_STEPS if longest is None else longest
     beginning = begin_at(structure, rows, start, initial or {}, threads, (lambda: look(0.0)) if look else None)
+    roles = roles_of(structure, beginning.matrix)
     traces: list[Trace | None] = [None] * rows.rows
     progress = _Progress(rows.rows, stop, look or (lambda _: None))
 
@@ -114,8 +115,8 @@ def transient(
         march, failure = None, None
         try:
             march = Marcher(
-                structure, beginning.matrix, row, beginning.values[row], beginning.states[row], outputs, longest, stop,
-                accuracy or Accuracy(), conditions=bool(beginning.from_charges[row]), since=since, times=times,
+                structure, beginning.matrix, roles, row, beginning.values[row], beginning.states[row], outputs, longest,
+                stop, accuracy or Accuracy(), conditions=bool(beginning.from_charges[row]), since=since, times=times,
                 noise=noise,
             )  # fmt: skip
             if since <= 0.0:
