@@ -58,7 +58,9 @@ class FrequencySweep(Document):
 
 
 class Transient(Document):
-    """The circuit in time, from its operating point or cold (everything at zero); points are kept from `since` on."""
+    """The circuit in time, from its operating point or cold: everything at zero but what a statement gives an initial
+    condition (ic). Points are kept from `since` on.
+    """
 
     kind: Literal["transient"] = "transient"
     stop: Seconds | None = None

@@ -157,7 +157,7 @@ class Experiment:
         return drive_node(source.name), own.nodes[1]
 
     def _in_time(self, analysis: Transient, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
-        start = Start.COLD if analysis.begin == "cold" else Start.OPERATING_POINT
+        start = Start.CONDITIONS if analysis.begin == "cold" else Start.OPERATING_POINT
         longest = None if analysis.longest is None else parse_value(analysis.longest)
         result = transient(
             self.structure, self.scale.stop, self._outputs, matrix=matrix, start=start, longest=longest,

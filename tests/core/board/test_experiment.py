@@ -130,6 +130,15 @@ def test_a_current_source_and_loads_of_every_kind() -> None:
     assert [m.unit for m in ac.measured] == ["Ω", "Hz"]
 
 
+def test_a_cold_run_begins_where_a_statement_says() -> None:
+    """2 V on the capacitor, e^(-t/RC)."""
+    charged = {"kind": "statement", "designator": "C1", "pins": ["out", "gnd"], "text": "1u ic=2"}
+    cold = {"begin": "cold", "stop": "3m"}
+    result = run(board([r("R1", "1k", "in", "out"), charged], [source("in")], "transient", analysis=cold))
+    out, time = trace(result, "v(out)"), trace(result, "time")
+    assert np.allclose(out.values[1:], 2 * np.exp(-time.values[1:] / 1e-3), atol=2e-3)
+
+
 @pytest.mark.parametrize("kind", ["operating point", "dc sweep", "transient"])
 def test_a_circuit_that_cannot_stay_at_rest_is_told_of(kind: str) -> None:
     """A trigger between its thresholds rests on the top of a hill; a follower has nothing to tell."""

@@ -97,6 +97,12 @@ def test_every_statement_reads_back_the_same() -> None:
     assert write(again(netlist)) == write(netlist)
 
 
+def test_a_value_stands_where_readers_look_for_it() -> None:
+    text = write(read("c1 a 0 22n ic=1\nr1 a 0 rm 1k\n.model rm r(tc1=1m)").require())
+    assert "c1 a 0 2.2e-08 ic=1.0" in text.splitlines()
+    assert "r1 a 0 rm 1000.0" in text.splitlines()
+
+
 def test_equality_notices_a_difference() -> None:
     changed = EVERYTHING.replace("inner={r*2}", "inner={r*3}")
     assert read(changed, has_title=True) != read(EVERYTHING, has_title=True)

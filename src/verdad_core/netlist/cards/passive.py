@@ -67,7 +67,10 @@ def _read(statement: Statement) -> Card:
 
 def _write(card: Card) -> str:
     model = f" {card.model}" if card.model else ""
-    return f"{card.name} {' '.join(card.nodes)}{model}{write_values(card.values)}"
+    others = dict(card.values)
+    own = others.pop(_LETTERS[card.name[0]][1], None)
+    value = "" if own is None else f" {write_value(own)}"
+    return f"{card.name} {' '.join(card.nodes)}{model}{value}{write_values(others)}"
 
 
 PASSIVE = Kind(_read, _write)

@@ -3115,7 +3115,8 @@ export interface components {
         };
         /**
          * Transient
-         * @description The circuit in time, from its operating point or cold (everything at zero); points are kept from `since` on.
+         * @description The circuit in time, from its operating point or cold: everything at zero but what a statement gives an initial
+         *     condition (ic). Points are kept from `since` on.
          */
         Transient: {
             /**
