@@ -44,7 +44,7 @@ const sweepable = computed(() => [
   ...props.check.fixtures.filter(({ kind }) => kind !== 'written source').map(({ name }) => ({ value: name, title: name })),
   ...props.circuit.parts.filter((part) => 'value' in part).map(({ designator }) => ({ value: designator, title: designator })),
 ])
-const begins = [{ value: 'operating point', title: 'its operating point' }, { value: 'cold', title: 'cold: at zero, or as given by ic' }]
+const begins = [{ value: 'operating point', title: 'its operating point' }, { value: 'cold', title: 'cold: zero, or its ic' }]
 
 async function copyTo(circuit: string) {
   trouble.value = ''
