@@ -163,9 +163,11 @@ class Experiment:
             self.structure, self.scale.stop, self._outputs, matrix=matrix, start=start, longest=longest,
             since=parse_value(analysis.since), most_points=MOST_POINTS, look=look,
         )  # fmt: skip
-        told = approximated(self.structure, matrix)
+        # A cold run says itself whether it comes to rest where the circuit could.
+        told = self._restless() if start is Start.OPERATING_POINT else []
+        told += approximated(self.structure, matrix)
         for trace in result.traces:
-            findings = [*self._restless(), *told]
+            findings = [*told]
             if trace.unsettled:
                 findings.append(
                     Finding(Severity.WARNING, "no operating point was found, so the run begins with everything at zero")

@@ -152,6 +152,18 @@ def test_a_circuit_that_cannot_stay_at_rest_is_told_of(kind: str) -> None:
     assert said[1] == []
 
 
+def test_a_cold_run_tells_nothing_of_a_rest_that_it_does_not_begin_at() -> None:
+    """The trigger above, which a designer may have meant to swing."""
+    trigger = [amplifier("U1", "thr", "in", "out"), r("R1", "30k", "out", "thr"), r("R2", "10k", "thr", "gnd")]
+    fixtures = [source("in"), *RAILS]
+    rest, cold = (
+        run(board(trigger, fixtures, "transient", analysis={"begin": begin, "stop": "1m"}))
+        for begin in ("operating point", "cold")
+    )
+    assert "will not stay here" in rest.findings[0].message
+    assert cold.findings == ()
+
+
 def test_a_port_drives_behind_its_impedance() -> None:
     port = {"kind": "port", "name": "port", "plus": "in", "impedance": "50"}
     load = {"kind": "load", "name": "load", "plus": "out", "resistance": "50"}
