@@ -262,7 +262,7 @@ def attempt(
             if good:
                 copy(right, work.scratch, n)
                 solve(pointer(steps), pointer(a), work.scratch, new)
-                largest, straight = 0.0, True
+                largest, bend, straight = 0.0, 0.0, True
                 for k in range(n):
                     most = past[RELATIVE] * max(size[k], abs(new[k]))
                     if curved and floor[k] == past[VOLTS]:
@@ -274,9 +274,10 @@ def attempt(
                         largest = max(largest, moved)
                         if iteration > 0 and moved > NEGLIGIBLE:
                             was = max(abs(change[k]) / most, 1.0)
-                            curvature = max(curvature, moved / (was * was))
+                            bend = max(bend, moved / (was * was))
                     good = good and np.isfinite(new[k])
             if good:
+                curvature = max(curvature, bend)
                 settled = not curved or (
                     unsettled == 0
                     and straight
@@ -308,7 +309,7 @@ def attempt(
             change[k] = new[k] - x[k]
         if settled and good:
             # It is not known better how Newton curves when it was not asked; what is known fades.
-            past[CURVATURE] = max(FADING * curvature, LEAST_CURVATURE)
+            past[CURVATURE] = min(max(FADING * curvature, LEAST_CURVATURE), 1.0)
             _charges(circuit, work, past, fixed_c, a0)
             past[ERROR] = _error(circuit, work, past, pointer(steps), pointer(a), a0, rule)
             return SOLVED, steps
