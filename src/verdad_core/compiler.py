@@ -68,8 +68,8 @@ _NumbasOwn: Any = lowering.Lower
 class _Lower(_NumbasOwn):  # type: ignore[misc]
     """Numbers and pointers are not counted as arrays are, so nothing is done when one of them is let go.
 
-    An array with a name is let go when its function returns, not after it was named last: until then there may be a
-    pointer to it.
+    An array with a name is let go when its function returns, or when the name is given to another, but not after it
+    was named last: until then there may be a pointer to it.
     """
 
     _held: frozenset[str]

@@ -158,25 +158,25 @@ class _Shooting:
         befores: list[Floats] = []
         afters: list[Floats] = []
         error, relative = np.inf, self.accuracy.relative
-        led, largest = False, np.zeros(2)
+        extrapolated, largest = False, np.zeros(2)
         while self.periods < most:
             before, begin = self.march.charges.copy(), self.march.now
             try:
                 block = self._period()
                 sizes = self._sizes(block)
-                if led and np.any(sizes > RUNAWAY * largest):
+                if extrapolated and np.any(sizes > RUNAWAY * largest):
                     raise ConvergenceError("an extrapolation leads nowhere")
             except ConvergenceError:
                 if plain is None:
                     raise
                 self.march.restore(plain)
-                plain, befores, afters, led = None, [], [], False
+                plain, befores, afters, extrapolated = None, [], [], False
                 continue
             largest = np.maximum(largest, sizes)
             after = self.march.charges.copy()
-            if self.periods <= settle or led:
+            if self.periods <= settle or extrapolated:
                 # What settles at once has to follow what was extrapolated before a period says how the rest goes on.
-                led = False
+                extrapolated = False
                 continue
             befores, afters = [*befores, before][-DEPTH:], [*afters, after][-DEPTH:]
             tolerances = np.maximum(self.march.charge_tolerances(relative), 1e-30)
@@ -187,7 +187,7 @@ class _Shooting:
             if error <= (1.0 if extrapolate else UNCHANGED) and len(befores) > 1:
                 return self._found(begin, block, error)
             if extrapolate and len(befores) > 1:
-                plain, led = self.march.snapshot(), True
+                plain, extrapolated = self.march.snapshot(), True
                 self.march.charges[:] = better
             self.march.restart(self.period / STEPS)
         raise ConvergenceError(

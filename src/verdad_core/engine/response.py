@@ -46,7 +46,7 @@ class Block:
     x: Floats  # [n + 1, WIDE], the last row ground's zero
     change: Floats  # [n + 1, WIDE] what a refinement adds to x
     one: Floats  # [3 WIDE] one entry of the matrices, and what is summed up for one row of their residual
-    largest: Floats  # [LANES] the size of the largest unknown in x
+    largest: Floats  # [LANES] the size of the largest unknown of what was solved last
     extras: int  # nnz, or 0 where there are no phasors
 
 
@@ -64,8 +64,7 @@ def block_room(circuit: Packed) -> Floats:
 def _layout(rows: int, extras: int) -> Layout:
     wide = {
         "omega": LANES, "extra": WIDE * extras, "added": 2 * (extras + 1), "right": 2 * rows, "b": WIDE * rows,
-        "x": WIDE * rows, "change": WIDE * rows, "one": 3 * WIDE,
-        "largest": LANES,
+        "x": WIDE * rows, "change": WIDE * rows, "one": 3 * WIDE, "largest": LANES,
     }  # fmt: skip
     return Layout(BLOCK, wide, extras=extras)
 
