@@ -20,6 +20,8 @@ meaning, how a device's record is connected, and its kernels:
 * `watch(head, table, derived, options, state, x, turn, out)`, where decisions are kept in `state` (a switch on or
   off): into `out`, which is laid out as `state`, how far each decision is from being another one; negative where it
   would be. With `turn`, those become what they would be;
+* `stray(head, table, derived, options, state, x, relative) -> int`, where slopes may jump: in a transient, of how many
+  devices the value at x is not what value and slopes of the last load make of it, to this part of its size;
 * `recall(head, table, derived, t, waves, count, width)` and `remember(head, table, derived, x, wave, delays)`, for
   lines: `remember` writes the device's waves at an accepted point, and how long each of them takes; `recall` looks
   up what arrives at t among `count` such rows [t, whether a corner is there, waves..] of `width` numbers, and leaves
@@ -63,6 +65,7 @@ _DRIVE = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS)
 _PHASOR = types.void(INTEGERS, INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS, FLOATS)
 _AHEAD = types.void(INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS)
 _WATCH = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS, FLOATS, types.boolean, FLOATS)
+_STRAY = types.int64(INTEGERS, INTEGERS, *[FLOATS] * 4, types.float64)
 _RECALL = types.void(INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS, types.int64, types.int64)
 _REMEMBER = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS, FLOATS)
 
@@ -73,6 +76,7 @@ drive_kernel, call_drive = reached(_DRIVE), caller(_DRIVE)
 phasor_kernel, call_phasor = reached(_PHASOR), caller(_PHASOR)
 ahead_kernel, call_ahead = reached(_AHEAD), caller(_AHEAD)
 watch_kernel, call_watch = reached(_WATCH), caller(_WATCH)
+stray_kernel, call_stray = reached(_STRAY), caller(_STRAY)
 recall_kernel, call_recall = reached(_RECALL), caller(_RECALL)
 remember_kernel, call_remember = reached(_REMEMBER), caller(_REMEMBER)
 
@@ -221,6 +225,7 @@ class Family:
     phasor: Reached | None = None
     ahead: Reached | None = None
     watch: Reached | None = None
+    stray: Reached | None = None
     recall: Reached | None = None
     remember: Reached | None = None
     #: How many waves a device remembers.
@@ -243,8 +248,8 @@ class Family:
     def kernels(self) -> tuple[Reached | None, ...]:
         """In the order of engine/load.py's columns."""
         return (
-            self.update, self.load, self.noise, self.drive, self.phasor, self.ahead, self.watch, self.recall,
-            self.remember,
+            self.update, self.load, self.noise, self.drive, self.phasor, self.ahead, self.watch, self.stray,
+            self.recall, self.remember,
         )  # fmt: skip
 
 

@@ -27,25 +27,28 @@ from verdad_core.devices.base import (
     Record,
     Wiring,
     load_kernel,
+    stray_kernel,
     update_kernel,
     watch_kernel,
 )
-from verdad_core.devices.program import CELSIUS, Program, reconsider, run
+from verdad_core.devices.program import BESIDE_CONTROLS, CELSIUS, Program, derivatives, go_back, reconsider, run
 from verdad_core.devices.stamps import admittance, branch
 from verdad_core.jit import at, kernel
 
 VOLTAGE_MODE, CURRENT_MODE, QUANTITY_MODE, DERIVATIVE_MODE, INTEGRAL_MODE = range(5)
 
 # A record: its own length, the number of its slots and of its derived values, mode, plus, minus, branch, the numbers
-# of operations, constants, controls and decisions, which value is the result, then a pair of unknowns per control, then
-# four integers per operation.
-LENGTH, SLOT_COUNT, DERIVED_COUNT, MODE, PLUS, MINUS, BRANCH, OPERATIONS, CONSTANTS, INPUTS, DECISIONS, RESULT = range(
-    12
-)
-RECORD_HEADER = 12
+# of operations, constants, controls and decisions, which value is the result, whether it has corners, then a pair of
+# unknowns per control, then four integers per operation.
+(LENGTH, SLOT_COUNT, DERIVED_COUNT, MODE, PLUS, MINUS, BRANCH, OPERATIONS, CONSTANTS, INPUTS, DECISIONS, RESULT,
+ CORNERS) = range(13)  # fmt: skip
+RECORD_HEADER = 13
 
 #: The pole of an integral, in rad/s.
 LEAK = 1e-12
+
+#: A value is taken to be at least this large, in V or A, where it strays from a straight line.
+SMALL = 1e-6
 
 
 def _constants(element: Element) -> tuple[Parameter, ...]:
@@ -70,7 +73,7 @@ def _connect(element: Element, wiring: Wiring, mode: int) -> Record:
         entries = [*own, *(position for a, b in pairs for position in ((i, a), (i, b)))]
     program: Program = element.extra
     body = [mode, plus, minus, i, len(program.operations), len(program.constants), len(pairs)]
-    body += [program.decisions, program.result]
+    body += [program.decisions, program.result, int(program.has_corners)]
     body += [unknown for pair in pairs for unknown in pair]
     body += [number for operation in program.operations for number in operation]
     return Record((len(body) + 3, len(entries), program.room, *body), tuple(entries))
@@ -89,14 +92,14 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
 
 
 @kernel
-def _run(table: Integers, t: int, derived: Floats, d: int, options: Floats, decisions: Floats, x: Floats) -> Floats:
-    """Run the program of the record at t; see devices/program.py, `run`."""
+def _run(table: Integers, t: int, values: Floats, options: Floats, decisions: Floats, x: Floats) -> float:
+    """The value at x of the program of the record at t; see devices/program.py, `run`."""
     inputs, pairs = table[t + INPUTS], at(table, t + RECORD_HEADER)
-    slopes: Floats = run(
-        at(pairs, 2 * inputs), table[t + OPERATIONS], table[t + RESULT], table[t + CONSTANTS], pairs, inputs, x,
-        options[TIME], at(derived, d), decisions, options[MARCHING] != 0.0,
+    run(
+        at(pairs, 2 * inputs), table[t + OPERATIONS], table[t + CONSTANTS], pairs, inputs, x, options[TIME], values,
+        decisions, options[MARCHING] != 0.0,
     )  # fmt: skip
-    return slopes
+    return float(values[table[t + RESULT]])
 
 
 @load_kernel
@@ -107,9 +110,10 @@ def load(
     t, s, d, u = head[TABLE], head[SLOTS], head[DERIVED], head[STATE]
     for _ in range(head[COUNT]):
         mode, p, m, i = table[t + MODE], table[t + PLUS], table[t + MINUS], table[t + BRANCH]
-        inputs = table[t + INPUTS]
-        slopes = _run(table, t, derived, d, options, at(state, u), x)
-        value = derived[d + table[t + RESULT]]
+        inputs, values = table[t + INPUTS], at(derived, d)
+        value = _run(table, t, values, options, at(state, u), x)
+        operations = at(table, t + RECORD_HEADER + 2 * inputs)
+        slopes = go_back(operations, table[t + OPERATIONS], table[t + RESULT], table[t + CONSTANTS], inputs, values)
         u += 2 * table[t + DECISIONS]
         if mode == CURRENT_MODE:
             f[p] += value
@@ -152,11 +156,34 @@ def watch(
     t, d, u = head[TABLE], head[DERIVED], head[STATE]
     for _ in range(head[COUNT]):
         if table[t + DECISIONS] > 0:
-            _run(table, t, derived, d, options, at(state, u), x)
+            _run(table, t, at(derived, d), options, at(state, u), x)
             reconsider(at(state, u), table[t + DECISIONS], turn, at(out, u))
         u += 2 * table[t + DECISIONS]
         d += table[t + DERIVED_COUNT]
         t += table[t + LENGTH]
+
+
+@stray_kernel
+def stray(
+    head: Integers, table: Integers, derived: Floats, options: Floats, state: Floats, x: Floats, relative: float
+) -> int:
+    t, d, u, strays = head[TABLE], head[DERIVED], head[STATE], 0
+    for _ in range(head[COUNT]):
+        if table[t + CORNERS] != 0:
+            values, inputs, pairs = at(derived, d), table[t + INPUTS], at(table, t + RECORD_HEADER)
+            slopes = derivatives(table[t + OPERATIONS], table[t + CONSTANTS], inputs, values)
+            before = values[table[t + RESULT]]
+            straight = before
+            for j in range(inputs):
+                control = values[table[t + CONSTANTS] + BESIDE_CONTROLS + j]
+                straight += slopes[j] * (x[pairs[2 * j]] - x[pairs[2 * j + 1]] - control)
+            value = _run(table, t, values, options, at(state, u), x)
+            most = relative * max(abs(before), abs(value), SMALL)
+            strays += abs(value - straight) > most
+        u += 2 * table[t + DECISIONS]
+        d += table[t + DERIVED_COUNT]
+        t += table[t + LENGTH]
+    return strays
 
 
 def _family(name: str, title: str, mode: int) -> Family:
@@ -169,6 +196,7 @@ def _family(name: str, title: str, mode: int) -> Family:
         update=update,
         load=load,
         watch=watch,
+        stray=stray,
         derived=lambda element: element.extra.room,
         state=lambda element: 2 * element.extra.decisions,
         has_branch=mode != CURRENT_MODE,

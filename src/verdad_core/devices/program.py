@@ -92,6 +92,7 @@ FUNCTIONS: dict[str, Function] = {
 
 
 _DECIDING = frozenset({_STP, _SGN, _LT, _GT, _LE, _GE})
+_CORNERED = frozenset({_ABS, _URAMP, _MIN, _MAX, LOOK_UP})
 
 
 @dataclass(frozen=True)
@@ -111,6 +112,11 @@ class Program:
     def decisions(self) -> int:
         """How many comparisons and steps the program makes: its value may jump where one of them changes."""
         return sum(code in _DECIDING for code, *_ in self.operations)
+
+    @property
+    def has_corners(self) -> bool:
+        """Whether its slope may jump where its value does not."""
+        return any(code in _CORNERED for code, *_ in self.operations)
 
     @property
     def first_control(self) -> int:
@@ -275,18 +281,17 @@ def reconsider(decisions: Floats, count: int, turn: bool, out: Floats) -> None:
 
 @kernel
 def run(
-    operations: Integers, count: int, result: int, constants: int, controls: Integers, inputs: int, x: Floats,
-    time: float, values: Floats, decisions: Floats, decided: bool,
-) -> Floats:  # fmt: skip
+    operations: Integers, count: int, constants: int, controls: Integers, inputs: int, x: Floats, time: float,
+    values: Floats, decisions: Floats, decided: bool,
+) -> None:  # fmt: skip
     """Run `count` operations on `values` (Program.room), in which the constants and the temperature stand already.
 
-    Control j is x[controls[2j]] - x[controls[2j + 1]]. The result is left in values[result]; returned is where its
-    derivatives to the controls stand. Each decision leaves its side and the number whose sign it is in `decisions`;
-    with `decided` it stays on the side it finds there.
+    Control j is x[controls[2j]] - x[controls[2j + 1]]. What operation k makes is left in values, and how that follows
+    its operands among the slopes. Each decision leaves its side and the number whose sign it is in `decisions`; with
+    `decided` it stays on the side it finds there.
     """
     first = constants + BESIDE_CONTROLS + inputs
-    follows = at(values, first + count)
-    slopes = at(follows, first + count - constants)
+    slopes = at(values, 2 * (first + count) - constants)
     values[constants + NOW] = max(time, 0.0)
     for j in range(inputs):
         values[constants + BESIDE_CONTROLS + j] = x[controls[2 * j]] - x[controls[2 * j + 1]]
@@ -316,6 +321,14 @@ def run(
             left, right = (1.0, 0.0) if yes else (0.0, 1.0)
         values[first + k] = value
         slopes[2 * k], slopes[2 * k + 1] = left, right
+
+
+@kernel
+def go_back(operations: Integers, count: int, result: int, constants: int, inputs: int, values: Floats) -> Floats:
+    """Where the derivatives of values[result] to the controls stand, after `run`."""
+    first = constants + BESIDE_CONTROLS + inputs
+    follows = at(values, first + count)
+    slopes = at(follows, first + count - constants)
     for k in range(first + count - constants):
         follows[k] = 0.0
     if result >= constants:
@@ -328,4 +341,10 @@ def run(
                 operand, slope = operations[4 * k + 1 + j] - constants, slopes[2 * k + j]
                 if slope != 0.0 and operand >= 0:
                     follows[operand] += own * slope
-    return at(follows, BESIDE_CONTROLS)  # type: ignore[no-any-return]
+    return derivatives(count, constants, inputs, values)
+
+
+@kernel
+def derivatives(count: int, constants: int, inputs: int, values: Floats) -> Floats:
+    """Where `go_back` has left them; another run does not touch them."""
+    return at(values, constants + 2 * BESIDE_CONTROLS + inputs + count)  # type: ignore[no-any-return]

@@ -21,11 +21,11 @@ import numpy as np
 from numba.core import types
 
 from verdad_core.arrays import Floats, Integers
-from verdad_core.devices.base import CHARGES, HEAD, MARCHING, TIME, call_load
+from verdad_core.devices.base import CHARGES, HEAD, MARCHING, TIME, call_load, call_stray
 from verdad_core.devices.waveforms import SAME
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill
 from verdad_core.engine.linear import BACKWARD_ERROR, ROUNDED, STORAGE, backward_error, factor, solve
-from verdad_core.engine.load import KERNELS, LOAD, clear
+from verdad_core.engine.load import KERNELS, LOAD, STRAY, clear
 from verdad_core.engine.ordering import mark_open, order_for
 from verdad_core.engine.past import (
     ANCHOR,
@@ -136,6 +136,19 @@ def has_role(circuit: Circuit, roles: Integers, role: int) -> bool:
     for k in range(circuit.families):
         found = found or roles[k] == role
     return found
+
+
+@kernel
+def _strays(circuit: Circuit, work: Work, x: Floats, relative: float) -> bool:
+    """Whether a slope that the last load found has jumped on the way to x."""
+    strays = 0
+    for k in range(circuit.families):
+        code = circuit.code[KERNELS * k + STRAY]
+        if code != 0:
+            strays += call_stray(
+                code, at(circuit.heads, HEAD * k), circuit.table, work.derived, work.options, work.state, x, relative
+            )
+    return strays > 0
 
 
 @kernel
@@ -307,6 +320,8 @@ def attempt(
             a = np.empty(steps[STORAGE])
         for k in range(n):
             change[k] = new[k] - x[k]
+        if settled and good and curved:
+            settled = not _strays(circuit, work, new, past[RELATIVE])
         if settled and good:
             # It is not known better how Newton curves when it was not asked; what is known fades.
             past[CURVATURE] = min(max(FADING * curvature, LEAST_CURVATURE), 1.0)
