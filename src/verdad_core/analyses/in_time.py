@@ -207,7 +207,7 @@ def _fractions(element: Element, structure: Structure, matrix: ParameterMatrix) 
     total = f"{element.name}:sum"
     into = ("0", total) if is_voltage else element.nodes
     yield Element(
-        f"{element.name}:constant", "controlled current", into, {"p0": 0.0, "p1": rational.constant}, element.controls,
+        f"{element.name}:constant", "controlled current", into, {"p1": rational.constant}, element.controls,
         element.line,
     )  # fmt: skip
     for k, (above, below) in enumerate(rational.sections()):
@@ -216,6 +216,6 @@ def _fractions(element: Element, structure: Structure, matrix: ParameterMatrix) 
             Polynomials(above, below),
         )  # fmt: skip
     if is_voltage:
-        one, seen = {"p0": 0.0, "p1": 1.0}, (Control(total, "0"),)
+        one, seen = {"p1": 1.0}, (Control(total, "0"),)
         yield Element(f"{element.name}:load", "controlled current", (total, "0"), one, seen, element.line)
         yield Element(element.name, "controlled voltage", element.nodes, one, seen, element.line)

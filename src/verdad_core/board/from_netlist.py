@@ -298,9 +298,7 @@ def _nodes(card: Card) -> tuple[str, ...]:
 
 def _is_linear(card: Card) -> bool:
     """Whether it is a controlled source with a gain and nothing else, which has a shorter form than POLY."""
-    return card.family.startswith("controlled") and len(card.controls) == 1 and card.values.keys() == {"p0", "p1"} and (
-        card.values["p0"] == 0
-    )  # fmt: skip
+    return card.family.startswith("controlled") and len(card.controls) == 1
 
 
 def _rest(card: Card) -> str:

@@ -1,9 +1,9 @@
-"""Controlled sources E, F, G and H, linear and polynomial, in two families: controlled voltage, controlled current.
+"""Controlled sources E, F, G and H, voltages and currents, in four families: linear and polynomial ones.
 
 The output is a polynomial in one or more controls, each of which is a difference of two unknowns (a branch current
 is an unknown minus ground). The coefficients stand in the order of the SPICE 2G6 user's manual: the constant, then
-x1 .. xn, then x1², x1 x2, .., x1 xn, x2², x2 x3, .., then the cubic terms, and so on. A linear source is the
-polynomial 0 + gain x.
+x1 .. xn, then x1², x1 x2, .., x1 xn, x2², x2 x3, .., then the cubic terms, and so on. Of a linear source only the
+factors of x1 .. xn are not zero: it is loaded once, not in every iteration.
 """
 
 from __future__ import annotations
@@ -28,10 +28,10 @@ from verdad_core.devices.base import (
     update_kernel,
 )
 from verdad_core.devices.stamps import admittance, branch
-from verdad_core.jit import at, kernel
+from verdad_core.jit import Reached, at, kernel
 
 # A record: its own length, the number of its slots, p, m, branch, the number of controls and of coefficients,
-# then a pair of unknowns per control, then per coefficient its degree and the controls it multiplies.
+# then a pair of unknowns per control, then, of a polynomial, per coefficient its degree and the controls it multiplies.
 LENGTH, SLOT_COUNT, PLUS, MINUS, BRANCH, CONTROLS, COEFFICIENTS = range(7)
 RECORD_HEADER = 7
 
@@ -52,22 +52,27 @@ def _coefficients(element: Element) -> tuple[Parameter, ...]:
     )
 
 
+def _gains(element: Element) -> tuple[Parameter, ...]:
+    return tuple(Parameter(f"p{k}", 0.0, "", f"factor of x{k}") for k in range(1, len(element.controls) + 1))
+
+
 def _control(control: Control, wiring: Wiring) -> tuple[int, int]:
     if control.source:
         return wiring.branch_of(control.source), wiring.ground
     return wiring.node(control.plus), wiring.node(control.minus)
 
 
-def _connect(element: Element, wiring: Wiring, branch: int) -> Record:
+def _connect(element: Element, wiring: Wiring, branch: int, *, linear: bool) -> Record:
     plus, minus = (wiring.node(node) for node in element.nodes)
     controls = [_control(control, wiring) for control in element.controls]
-    terms = monomials(len(controls), len(element.values))
+    terms = [] if linear else monomials(len(controls), len(element.values))
     if branch == wiring.ground:
         entries = [position for a, b in controls for position in ((plus, a), (plus, b), (minus, a), (minus, b))]
     else:
         entries = [(plus, branch), (minus, branch), (branch, plus), (branch, minus)]
         entries += [position for a, b in controls for position in ((branch, a), (branch, b))]
-    body = [plus, minus, branch, len(controls), len(terms), *(unknown for pair in controls for unknown in pair)]
+    coefficients = len(controls) if linear else len(terms)
+    body = [plus, minus, branch, len(controls), coefficients, *(unknown for pair in controls for unknown in pair)]
     for term in terms:
         body += [len(term), *term]
     return Record((len(body) + 2, len(entries), *body), tuple(entries))
@@ -107,6 +112,46 @@ def polynomial(table: Integers, t: int, derived: Floats, d: int, x: Floats, grad
             gradient[table[term + 1 + left_out]] += slope
         term += 1 + degree
     return value
+
+
+@load_kernel
+def load_linear_voltage(
+    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
+    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
+) -> int:  # fmt: skip
+    t, s, d = head[TABLE], head[SLOTS], head[DERIVED]
+    for _ in range(head[COUNT]):
+        i, pairs = table[t + BRANCH], at(table, t + RECORD_HEADER)
+        branch(f, g, slots, s, x, table[t + PLUS], table[t + MINUS], i)
+        for v in range(table[t + CONTROLS]):
+            gain = derived[d + v]
+            f[i] -= gain * (x[pairs[2 * v]] - x[pairs[2 * v + 1]])
+            g[slots[s + 4 + 2 * v]] -= gain
+            g[slots[s + 5 + 2 * v]] += gain
+        d += table[t + COEFFICIENTS]
+        s += table[t + SLOT_COUNT]
+        t += table[t + LENGTH]
+    return 0
+
+
+@load_kernel
+def load_linear_current(
+    head: Integers, table: Integers, slots: Integers, derived: Floats, options: Floats, state: Floats,
+    x: Floats, f: Floats, q: Floats, g: Floats, c: Floats,
+) -> int:  # fmt: skip
+    t, s, d = head[TABLE], head[SLOTS], head[DERIVED]
+    for _ in range(head[COUNT]):
+        pairs = at(table, t + RECORD_HEADER)
+        for v in range(table[t + CONTROLS]):
+            gain = derived[d + v]
+            value = gain * (x[pairs[2 * v]] - x[pairs[2 * v + 1]])
+            f[table[t + PLUS]] += value
+            f[table[t + MINUS]] -= value
+            admittance(g, slots, s + 4 * v, gain)
+        d += table[t + COEFFICIENTS]
+        s += table[t + SLOT_COUNT]
+        t += table[t + LENGTH]
+    return 0
 
 
 @load_kernel
@@ -150,29 +195,28 @@ def load_current(
     return 0
 
 
-VOLTAGE = Family(
-    name="controlled voltage",
-    title="Controlled voltage source (E, H)",
-    parameters=(),
-    parameters_of=_coefficients,
-    value="p1",
-    connect=lambda element, wiring: _connect(element, wiring, wiring.branch()),
-    update=update,
-    load=load_voltage,
-    derived=lambda element: len(element.values),
-    state=MAX_CONTROLS,
-    has_branch=True,
-    paths=((0, 1),),
-)
-CURRENT = Family(
-    name="controlled current",
-    title="Controlled current source (F, G)",
-    parameters=(),
-    parameters_of=_coefficients,
-    value="p1",
-    connect=lambda element, wiring: _connect(element, wiring, wiring.ground),
-    update=update,
-    load=load_current,
-    derived=lambda element: len(element.values),
-    state=MAX_CONTROLS,
-)
+def _family(output: str, title: str, load: Reached, *, linear: bool) -> Family:
+    is_voltage = output == "voltage"
+    return Family(
+        name=f"{'controlled' if linear else 'polynomial'} {output}",
+        title=title,
+        parameters=(),
+        parameters_of=_gains if linear else _coefficients,
+        value="p1",
+        connect=lambda element, wiring: _connect(
+            element, wiring, wiring.branch() if is_voltage else wiring.ground, linear=linear
+        ),
+        update=update,
+        load=load,
+        derived=lambda element: len(element.controls if linear else element.values),
+        state=0 if linear else MAX_CONTROLS,
+        linear=linear,
+        has_branch=is_voltage,
+        paths=((0, 1),) if is_voltage else (),
+    )
+
+
+VOLTAGE = _family("voltage", "Controlled voltage source (E, H)", load_linear_voltage, linear=True)
+CURRENT = _family("current", "Controlled current source (F, G)", load_linear_current, linear=True)
+POLYNOMIAL_VOLTAGE = _family("voltage", "Polynomial voltage source (E, H)", load_voltage, linear=False)
+POLYNOMIAL_CURRENT = _family("current", "Polynomial current source (F, G)", load_current, linear=False)

@@ -17,12 +17,10 @@ CARDS = {
     "inductor": ["l1 a b 2u"],
     "voltage source": ["v1 a b dc 1 ac 1 45"],
     "current source": ["i1 a b dc 1m ac 1"],
-    "controlled voltage": ["e1 a b c d 3", "e1 a b poly(2) (c,0) (d,0) 0.1 1 2 0.3 0.4 0.5", "v9 c d 0\nh1 a b v9 100"],
-    "controlled current": [
-        "g1 a b c d 3m",
-        "g1 a b poly(3) c 0 d 0 a b 0 1m 2m 3m 4m 5m 6m 7m 8m",
-        "v9 c d 0\nf1 a b v9 3",
-    ],
+    "controlled voltage": ["e1 a b c d 3", "e1 a b poly(3) (c,0) (d,0) (a,d) 0 1 2", "v9 c d 0\nh1 a b v9 100"],
+    "controlled current": ["g1 a b c d 3m", "g1 a b poly(2) c 0 d 0 0 1m 2m", "v9 c d 0\nf1 a b v9 3"],
+    "polynomial voltage": ["e1 a b poly(2) (c,0) (d,0) 0.1 1 2 0.3 0.4 0.5"],
+    "polynomial current": ["g1 a b poly(3) c 0 d 0 a b 0 1m 2m 3m 4m 5m 6m 7m 8m", "g1 a b poly(1) c d 1m 2m"],
     "diode": [
         "d1 a b m\n.model m d(is=1n rs=3 n=1.2 tt=5n cjo=10p vj=0.7 m=0.4)",
         "d1 b a m\n.model m d(is=1n bv=0.35 ibv=1u cjo=10p)",

@@ -19,12 +19,12 @@ def _read(statement: Statement) -> Card:
     letter = statement.keyword[0]
     words = Words(statement)
     nodes = words.nodes(2, "two output nodes and what controls the source")
-    family = f"controlled {_OUTPUT[letter]}"
+    output = _OUTPUT[letter]
     if letter in "eg":
         form = words.peek()
         if form in ("value", "vol", "cur", "table", "laplace", "freq"):
             words.take(form)
-            return _with_form(words, nodes, form, _OUTPUT[letter])
+            return _with_form(words, nodes, form, output)
         if form == "nullor":
             words.take(form)
             a, b = words.nodes(2, "two input nodes")
@@ -54,7 +54,10 @@ def _read(statement: Statement) -> Card:
         numbers = (0.0, *numbers)
     words.values({}, frozenset({"ic"}))
     values = {f"p{k}": value for k, value in enumerate(numbers)}
-    return Card(statement.keyword, nodes, statement, family, values, controls)
+    if numbers[0] == 0.0 and len(numbers) <= 1 + count:
+        values = {f"p{k}": values.get(f"p{k}", 0.0) for k in range(1, 1 + count)}
+        return Card(statement.keyword, nodes, statement, f"controlled {output}", values, controls)
+    return Card(statement.keyword, nodes, statement, f"polynomial {output}", values, controls)
 
 
 def _control(words: Words, by_current: bool) -> Control:
@@ -99,7 +102,10 @@ def _write(card: Card) -> str:
     controls = " ".join(c.source or f"{c.plus} {c.minus}" for c in card.controls)
     if card.family == "nullor":
         return f"{start} nullor {controls}"
-    return f"{start} poly({len(card.controls)}) {controls} {write_list(tuple(card.values.values()))}"
+    numbers = tuple(card.values.values())
+    if card.family.startswith("controlled"):
+        numbers = (0.0, *numbers)
+    return f"{start} poly({len(card.controls)}) {controls} {write_list(numbers)}"
 
 
 CONTROLLED = Kind(_read, _write)
