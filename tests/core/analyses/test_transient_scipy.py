@@ -141,8 +141,8 @@ def test_an_op_amp_that_oscillates_between_its_rails_keeps_its_period() -> None:
 
     def rates(t: float, y: Floats) -> list[float]:
         g, p, out, m = y
-        into = 20e-3 * math.tanh((clipped(p, 11.9) - out) / (100 * 20e-3))
-        clamped = g - clipped(g, 11.9)
+        into = 20e-3 * math.tanh((p - out) / (100 * 20e-3))
+        clamped = tail / 1e-3 * (g - clipped(g, 11.9))
         return [
             (tail * math.tanh(gm * (out * r2 / (r1 + r2) - m) / tail) - g * gm / gain - clamped) / cc,
             2 * math.pi * pole2 * (g - p),
