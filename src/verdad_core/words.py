@@ -69,14 +69,13 @@ class Layout:
         starts = {field: 8 * start for field, start in zip(lengths, ends, strict=False)}
         self.starts = {field: start // 8 for field, start in starts.items()}
         self.words = kind.packed(**starts, **numbers)
-        self.pointers = np.array([kind.places[field] for field in lengths])
+        self.pointers = np.zeros(len(kind.fields), dtype=np.int64)
+        self.pointers[[kind.places[field] for field in lengths]] = 1
 
     def array(self) -> Floats:
         """Such an array of zeros."""
         memory = np.zeros(self.size)
-        table = memory[: len(self.words)].view(np.int64)
-        table[:] = self.words
-        table[self.pointers] += address(memory)
+        memory[: len(self.words)].view(np.int64)[:] = self.words + address(memory) * self.pointers
         return memory
 
 

@@ -60,7 +60,7 @@ def dc_sweep(
 
     Raises CircuitError for a parameter or an output that does not exist, and for too many points.
     """
-    base = matrix or ParameterMatrix.single(structure)
+    base = matrix or structure.unvaried
     shape = tuple(len(sweep.values) for sweep in sweeps)
     points = int(np.prod(shape))
     if not 1 <= len(sweeps) <= 2 or points == 0:

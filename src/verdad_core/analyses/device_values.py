@@ -16,7 +16,6 @@ from verdad_core.devices import FAMILIES, FAMILY_OF, Control, Element
 from verdad_core.devices.base import CHARGES, STATE, call_load
 from verdad_core.engine.circuit import bare, fill, matrix_in, room, workspace
 from verdad_core.engine.load import KERNELS, LOAD
-from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import linearise_row
 from verdad_core.engine.structure import GROUND, compile_structure
 from verdad_core.errors import CircuitError
@@ -137,7 +136,7 @@ def _alone(point: OperatingPoint, element: Element, row: int) -> OperatingPoint:
     x = [point.values[row, structure.index(where.get(unknown, unknown))] for unknown in own.unknowns]
     first = structure.head_of[element.name][STATE]
     states = point.states[row, first : first + family.state_for(element)]
-    matrix = replace(ParameterMatrix.single(own), nominal=nominal)
+    matrix = replace(own.unvaried, nominal=nominal)
     return OperatingPoint(
         own, matrix, np.array([[*x, 0.0]]), np.zeros(1, np.int32), states[None, :], np.zeros((1, own.size))
     )

@@ -12,8 +12,6 @@ import numpy as np
 
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Floats, Integers
-from verdad_core.devices import FAMILIES, Family
-from verdad_core.devices.base import COUNT
 from verdad_core.devices.waves import WAVE
 from verdad_core.engine import march as marching
 from verdad_core.engine import past as keep
@@ -27,7 +25,7 @@ from verdad_core.units import format_value
 
 #: Points that one call of the kernel may bring; attempts of the first one, and about how long (s) each of the others
 #: may take before progress and clocks are looked at again.
-POINTS, ATTEMPTS, BETWEEN_LOOKS = 4096, 64, 0.05
+POINTS, ATTEMPTS, BETWEEN_LOOKS = 4096, 256, 0.05
 MOST_ATTEMPTS = 1_000_000
 
 #: Rows of waves that lines remember before those that nothing asks for any more are dropped.
@@ -85,30 +83,6 @@ class Counts:
     reliefs: int
 
 
-def roles_of(structure: Structure, matrix: ParameterMatrix) -> Integers:
-    """How often each family is loaded in a transient of any of these rows (engine/past.py)."""
-    found = []
-    for family, count in zip(FAMILIES, structure.heads[:, COUNT].tolist(), strict=True):
-        if count == 0:
-            found.append(keep.ABSENT)
-        elif family.ahead:
-            found.append(keep.EACH_STEP)
-        elif not family.linear or family.recall or _curves(structure, matrix, family):
-            found.append(keep.EACH_ITERATION)
-        else:
-            found.append(keep.ONCE)
-    return np.array(found, dtype=np.int32)
-
-
-def _curves(structure: Structure, matrix: ParameterMatrix, family: Family) -> bool:
-    """Whether any parameter that makes this family's charges curve is not zero in any row."""
-    columns = structure.curving_columns.get(family.name)
-    if columns is None:
-        return False
-    varied = matrix.values[:, np.isin(matrix.columns, columns)] if len(matrix.columns) else matrix.values
-    return bool(matrix.nominal[columns].any() or varied.any())
-
-
 class Marcher:
     """A row on its way through time, from t = 0.
 
@@ -136,7 +110,7 @@ class Marcher:
         self.plus, self.minus = output_indices(structure, outputs)
         self.times = np.empty(0) if times is None else times
         columns = 1 + len(outputs) + (1 + structure.states if wide else 0)
-        self.kept = np.zeros((len(self.times) if times is not None else POINTS, columns))
+        self.kept = np.empty((len(self.times) if times is not None else POINTS, columns))
         self.roles = roles
         past = self.past
         past[keep.RELATIVE], past[keep.VOLTS] = SHARE * accuracy.relative, SHARE * accuracy.volts
@@ -200,7 +174,7 @@ class Marcher:
 
     @property
     def counts(self) -> Counts:
-        return Counts(*(int(count) for count in self.past[keep.STEPS : keep.RELIEFS + 1]))
+        return Counts(*self.past[keep.STEPS : keep.RELIEFS + 1].astype(int).tolist())
 
     @property
     def sampled(self) -> Floats:
@@ -212,11 +186,10 @@ class Marcher:
         return self.past[keep.NUMBERS + which * wide : keep.NUMBERS + (which + 1) * wide]
 
     def first(self) -> Floats:
-        """The point at t = 0 [1, 1 + outputs], and note that it has been asked for."""
-        x = self.x
-        self.past[keep.SAMPLE] = np.searchsorted(self.times, 0.0, side="right")
-        self.kept[: int(self.past[keep.SAMPLE]), 1:] = x[self.plus] - x[self.minus]
-        return np.concatenate([[0.0], x[self.plus] - x[self.minus]])[None, :]
+        """The point at t = 0 [1, 1 + outputs]."""
+        point = np.zeros((1, 1 + len(self.plus)))
+        point[0, 1:] = self.x.take(self.plus) - self.x.take(self.minus)
+        return point
 
     def to(self, stop: float, look: Callable[[float], None] = lambda _: None) -> Iterator[Floats]:
         """Go on to `stop` (s); points [points, 1 + outputs] come in blocks.

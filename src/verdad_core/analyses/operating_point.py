@@ -157,7 +157,7 @@ def operating_point(
     a conductance of newton.HOLD. `look` is called now and then; what it raises ends the search. Raises CircuitError
     for a node that does not exist.
     """
-    matrix = matrix or ParameterMatrix.single(structure)
+    matrix = matrix or structure.unvaried
     n, rows = structure.size, matrix.rows
     x, changes, states = np.zeros((rows, n + 1)), np.zeros((rows, n)), np.zeros((rows, structure.states))
     paths = np.full(rows, newton.FAILED, dtype=np.int32)

@@ -20,7 +20,7 @@ from typing import Any
 import numpy as np
 
 from verdad_core.analyses.in_time import in_time
-from verdad_core.analyses.marcher import Accuracy, Marcher, roles_of
+from verdad_core.analyses.marcher import Accuracy, Marcher
 from verdad_core.analyses.transient import Start, begin_at
 from verdad_core.arrays import Floats, Integers
 from verdad_core.engine.matrix import ParameterMatrix
@@ -97,8 +97,8 @@ def steady_state(
     """
     if not (np.isfinite(period) and period > 0):
         raise CircuitError(f"a period of {period:g} s is not possible", remedy="Give one above zero.")
-    structure, rows = in_time(structure, matrix or ParameterMatrix.single(structure))
-    nominal = ParameterMatrix.single(structure)
+    structure, rows = in_time(structure, matrix or structure.unvaried)
+    nominal = structure.unvaried
     accuracy = accuracy or Accuracy()
     beginning = begin_at(structure, nominal, start, initial or {}, threads, look)
     found: list[SteadyState | None] = [None] * rows.rows
@@ -144,7 +144,7 @@ class _Shooting:
         self.node = None if oscillates is None else structure.index(oscillates)
         outputs = [(unknown, "0") for unknown in structure.unknowns]
         self.march = Marcher(
-            structure, matrix, roles_of(structure, matrix), row, x0, state, outputs, longest, period, accuracy,
+            structure, matrix, structure.roles(matrix), row, x0, state, outputs, longest, period, accuracy,
             conditions=conditions, wide=True,
         )  # fmt: skip
         self.level = 0.0

@@ -65,7 +65,7 @@ def scattering(
         for name, port in zip(names, ports, strict=True)
     ]
     closed = compile_structure([*structure.elements, *closing], structure.nodesets)
-    matrix = ParameterMatrix.varied(closed, rows) if rows else ParameterMatrix.single(closed)
+    matrix = ParameterMatrix.varied(closed, rows) if rows else closed.unvaried
     point = operating_point(closed, matrix, threads)
     resistances = np.array([abs(port.impedance) for port in ports])
     nominal = closed.nominal.copy()

@@ -11,9 +11,9 @@ import numpy as np
 
 from verdad_core.analyses.in_time import in_time
 from verdad_core.analyses.initial import check_conditions, check_held
-from verdad_core.analyses.marcher import Accuracy, Counts, Marcher, NoiseInTime, roles_of
+from verdad_core.analyses.marcher import Accuracy, Counts, Marcher, NoiseInTime
 from verdad_core.analyses.operating_point import operating_point
-from verdad_core.arrays import Floats, Integers
+from verdad_core.arrays import Booleans, Floats
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import in_chunks
 from verdad_core.engine.structure import Structure
@@ -103,12 +103,12 @@ def transient(
     CircuitError for what cannot be asked for, and for initial conditions that contradict.
     """
     _check(stop, since, longest, accuracy or Accuracy(), times, noise)
-    structure, rows = in_time(structure, matrix or ParameterMatrix.single(structure))
+    structure, rows = in_time(structure, matrix or structure.unvaried)
     longest = stop / LEAST_STEPS if longest is None else longest
     beginning = begin_at(structure, rows, start, initial or {}, threads, (lambda: look(0.0)) if look else None)
-    roles = roles_of(structure, beginning.matrix)
+    roles = structure.roles(beginning.matrix)
     traces: list[Trace | None] = [None] * rows.rows
-    progress = _Progress(rows.rows, stop, look or (lambda _: None))
+    progress = _Progress(rows.rows, stop, look)
 
     def one(row: int, _: int) -> None:
         collected = _Collected(most_points)
@@ -179,7 +179,7 @@ class Beginning:
     matrix: ParameterMatrix
     values: Floats
     states: Floats
-    from_charges: Integers
+    from_charges: Booleans
 
     def lost(self, row: int) -> bool:
         """Whether the row was to begin at an operating point and has none."""
@@ -194,22 +194,23 @@ def begin_at(
 
     Raises CircuitError for conditions that contradict.
     """
-    rows = matrix.rows
-    given, nothing = np.zeros((rows, structure.size + 1)), np.zeros((rows, structure.states))
+    if start is Start.OPERATING_POINT:
+        point = operating_point(structure, matrix, threads, time=0.0, hold=initial, look=look)
+        check_held(point, initial)
+        lost = point.paths < 0
+        if lost.any():
+            matrix = _without_conditions(structure, matrix)
+            point.values[lost], point.states[lost] = 0.0, 0.0
+        return Beginning(start, matrix, point.values, point.states, lost)
     if start is Start.CONDITIONS:
         check_conditions(structure, initial)
-        for node, volts in initial.items():
-            given[:, structure.index(node)] = volts
-        given[:, -1] = 0.0
-        return Beginning(start, matrix, given, nothing, np.ones(rows, np.int32))
-    cold = _without_conditions(structure, matrix)
-    if start is Start.COLD:
-        return Beginning(start, cold, given, nothing, np.ones(rows, np.int32))
-    point = operating_point(structure, matrix, threads, time=0.0, hold=initial, look=look)
-    check_held(point, initial)
-    lost = point.paths < 0
-    values = np.where(lost[:, None], given, point.values)
-    return Beginning(start, cold, values, np.where(lost[:, None], nothing, point.states), lost.astype(np.int32))
+    else:
+        matrix, initial = _without_conditions(structure, matrix), {}
+    values = np.zeros((matrix.rows, structure.size + 1))
+    for node, volts in initial.items():
+        values[:, structure.index(node)] = volts
+    values[:, -1] = 0.0
+    return Beginning(start, matrix, values, np.zeros((matrix.rows, structure.states)), np.ones(matrix.rows, np.bool_))
 
 
 def _without_conditions(structure: Structure, matrix: ParameterMatrix) -> ParameterMatrix:
@@ -225,12 +226,14 @@ def _without_conditions(structure: Structure, matrix: ParameterMatrix) -> Parame
 class _Progress:
     """The fraction of all rows that is done."""
 
-    def __init__(self, rows: int, stop: float, look: Callable[[float], None]) -> None:
+    def __init__(self, rows: int, stop: float, look: Callable[[float], None] | None) -> None:
         self.done = np.zeros(rows)
         self.stop, self.look = stop, look
         self.lock = threading.Lock()
 
     def at(self, row: int, now: float) -> None:
+        if self.look is None:
+            return
         with self.lock:
             self.done[row] = now / self.stop
             self.look(float(self.done.sum()) / len(self.done))

@@ -84,17 +84,18 @@ class Matrix:
 CIRCUIT, WORK, MATRIX = words(Circuit), words(Work), words(Matrix)
 bare, matrix_in, _work_in = opened(CIRCUIT), opened(MATRIX), opened(WORK)
 
+#: Where a circuit's table holds what the size of a Work depends on.
+_SIZES = np.array([CIRCUIT.places[size] for size in ("n", "nnz", "parameters", "derived", "states")])
+
 
 def room(circuit: Packed) -> Floats:
     """The array that a Work lies in: its words, and then what they point to."""
-    sizes = (CIRCUIT.number(circuit, size) for size in ("n", "nnz", "parameters", "derived", "states"))
-    return _layout(*sizes).array()
+    return _layout(*circuit[_SIZES].tolist()).array()
 
 
 def halt(circuit: Packed, memory: Floats) -> None:
     """End what a kernel solves in this room, from another thread: Newton looks at it before each iteration."""
-    sizes = (CIRCUIT.number(circuit, size) for size in ("n", "nnz", "parameters", "derived", "states"))
-    memory[_layout(*sizes).starts["options"] + HALTED] = 1.0
+    memory[_layout(*circuit[_SIZES].tolist()).starts["options"] + HALTED] = 1.0
 
 
 @lru_cache(maxsize=64)

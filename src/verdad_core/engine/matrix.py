@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.engine.circuit import MATRIX
-from verdad_core.engine.structure import Structure
+
+if TYPE_CHECKING:
+    from verdad_core.engine.structure import Structure
 
 
 @dataclass(frozen=True)
@@ -37,11 +40,6 @@ class ParameterMatrix:
     @cached_property
     def _values(self) -> Floats:
         return np.ascontiguousarray(self.values)
-
-    @classmethod
-    def single(cls, structure: Structure) -> ParameterMatrix:
-        """One row, everything nominal."""
-        return cls(structure.nominal, np.empty(0, np.int32), np.empty((1, 0)))
 
     @classmethod
     def varied(cls, structure: Structure, changes: Mapping[tuple[str, str], Floats]) -> ParameterMatrix:

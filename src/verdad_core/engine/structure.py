@@ -16,8 +16,10 @@ from verdad_core.engine.attempt import attempt
 from verdad_core.engine.circuit import CIRCUIT
 from verdad_core.engine.linear import plan
 from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS
+from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.newton import AMPERES, VOLTS, find_point, newton
 from verdad_core.engine.response import solve_new, solve_output, solve_right
+from verdad_core.engine.roles import roles_of
 from verdad_core.engine.rows import linearise
 from verdad_core.engine.sites import ParameterSites, sites
 from verdad_core.engine.topology import check_topology
@@ -27,6 +29,8 @@ GROUND = "0"
 
 #: The engine's own kernels that are reached by address, in the order of engine/load.py's columns.
 ENGINE = (plan, newton, find_point, solve_new, solve_right, solve_output, linearise, attempt)
+
+_PLACES = {family.name: place for place, family in enumerate(FAMILIES)}
 
 #: More unknowns than this are refused before any memory is taken.
 MAX_UNKNOWNS = 200_000
@@ -113,6 +117,23 @@ class Structure:
         own = KERNELS * len(FAMILIES)
         code[own : own + engine] = [kernel.address for kernel in ENGINE[:engine]]
         return code
+
+    @cached_property
+    def unvaried(self) -> ParameterMatrix:
+        """One row, everything nominal."""
+        return ParameterMatrix(self.nominal, np.empty(0, np.int32), np.empty((1, 0)))
+
+    @cached_property
+    def _unvaried_roles(self) -> Integers:
+        return roles_of(self, self.unvaried)
+
+    def roles(self, matrix: ParameterMatrix) -> Integers:
+        """See engine/roles.py."""
+        return self._unvaried_roles if matrix is self.unvaried else roles_of(self, matrix)
+
+    def has(self, family: str) -> bool:
+        """Whether any element is of this family."""
+        return bool(self.heads[_PLACES[family], COUNT])
 
     @cached_property
     def is_voltage(self) -> Booleans:
