@@ -495,7 +495,7 @@ class _Run:
         if trace.caution is not None:
             self.warn(trace.caution.message, trace.caution.remedy, command.line)
         self.simulation.stopped = trace.failure
-        counts = dataclasses.asdict(trace.counts) if trace.counts else {}
+        counts = trace.counts._asdict() if trace.counts else {}
         return Tran(trace.time, dict(zip(names, trace.values, strict=True)), counts)
 
     @property

@@ -3,7 +3,8 @@
 An array is seven words to a compiled function and a tuple of arrays as many times more, which the compiler takes apart
 and puts together at every call: that was half of its work. A table holds the address of each array and the numbers
 beside them; kernels read them by their names, `circuit.rows[k]`. Whoever makes the arrays keeps them alive, and a table
-never changes once a kernel has seen it: the compiler counts on that.
+never changes once a kernel has seen it: the compiler counts on that. Where all that it points to follows in the same
+array, a table holds distances instead of addresses, and the array may be copied and moved.
 """
 
 from __future__ import annotations
@@ -29,12 +30,12 @@ _DTYPES = {ADDRESSES: np.dtype(np.int64), INTEGERS: np.dtype(np.int32), FLOATS: 
 
 
 class Words(types.Type):
-    """The Numba type of such a table: a pointer to its words."""
+    """The Numba type of such a table: a pointer to its words. Where `within`, they hold distances from there."""
 
-    def __init__(self, name: str, fields: tuple[tuple[str, Any], ...]) -> None:
-        self.fields = dict(fields)
+    def __init__(self, name: str, fields: tuple[tuple[str, Any], ...], within: bool) -> None:
+        self.fields, self.within = dict(fields), within
         self.places = {field: place for place, field in enumerate(self.fields)}
-        super().__init__(name=f"Words({name}: {', '.join(self.fields)})")
+        super().__init__(name=f"Words({name}{', within' if within else ''}: {', '.join(self.fields)})")
 
     def packed(self, **values: Any) -> Packed:
         """The words for these values of all fields: of an array its address, and the numbers as they are.
@@ -61,27 +62,26 @@ def address(value: Any) -> int:
 
 
 class Layout:
-    """How an array begins with a table, whose fields of floats, this long each, follow one after the other."""
+    """How an array begins with a table `within`, whose fields of floats, this long each, follow one after the other."""
 
     def __init__(self, kind: Words, lengths: Mapping[str, int], **numbers: int) -> None:
         ends = list(accumulate(lengths.values(), initial=len(kind.fields)))
         self.size = ends[-1]
         starts = {field: 8 * start for field, start in zip(lengths, ends, strict=False)}
         self.starts = {field: start // 8 for field, start in starts.items()}
-        self.words = kind.packed(**starts, **numbers)
-        self.pointers = np.zeros(len(kind.fields), dtype=np.int64)
-        self.pointers[[kind.places[field] for field in lengths]] = 1
+        self.words = kind.packed(**starts, **numbers).view(np.float64)
 
     def array(self) -> Floats:
         """Such an array of zeros."""
         memory = np.zeros(self.size)
-        memory[: len(self.words)].view(np.int64)[:] = self.words + address(memory) * self.pointers
+        memory[: len(self.words)] = self.words
         return memory
 
 
-def words(holder: type) -> Words:
+def words(holder: type, within: bool = False) -> Words:
     """The type of a table whose fields are the annotations of a class."""
-    return Words(holder.__name__, tuple((name, _KINDS[kind]) for name, kind in holder.__annotations__.items()))
+    fields = tuple((name, _KINDS[kind]) for name, kind in holder.__annotations__.items())
+    return Words(holder.__name__, fields, within)
 
 
 def opened(kind: Words) -> Any:
@@ -117,4 +117,8 @@ def _read(context: Any, builder: Any, kind: Words, words: Any, field: str) -> An
     word = builder.load(cgutils.gep_inbounds(builder, words, kind.places[field]))
     word.set_metadata("invariant.load", builder.module.add_metadata([]))
     wanted = context.get_value_type(kind.fields[field])
-    return builder.inttoptr(word, wanted) if isinstance(wanted, ir.PointerType) else word
+    if not isinstance(wanted, ir.PointerType):
+        return word
+    if kind.within:
+        return builder.bitcast(builder.gep(builder.bitcast(words, ir.IntType(8).as_pointer()), [word]), wanted)
+    return builder.inttoptr(word, wanted)

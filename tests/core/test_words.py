@@ -14,8 +14,8 @@ class Pair:
     count: int
 
 
-PAIR = words(Pair)
-pair_in = opened(PAIR)
+PAIR, WITHIN = words(Pair), words(Pair, within=True)
+pair_in, pair_within = opened(PAIR), opened(WITHIN)
 
 
 @entry
@@ -28,7 +28,7 @@ def _sum(packed: Packed) -> float:
 
 @entry
 def _fill(memory: Floats) -> None:
-    pair = pair_in(memory)
+    pair = pair_within(memory)
     for k in range(pair.count):
         pair.values[k] = k + 1.0
 
@@ -59,7 +59,7 @@ def test_what_a_table_points_to_follows_it_in_one_array() -> None:
         second: Floats
         count: int
 
-    kind = words(Two)
+    kind = words(Two, within=True)
     memory = Layout(kind, {"first": 2, "second": 3}, count=5).array()
     assert len(memory) == len(kind.fields) + 2 + 3
     table = memory[: len(kind.fields)].view(np.int64)
@@ -68,6 +68,14 @@ def test_what_a_table_points_to_follows_it_in_one_array() -> None:
 
 
 def test_kernels_write_where_the_table_points() -> None:
-    memory = Layout(PAIR, {"places": 0, "values": 4}, count=4).array()
+    memory = Layout(WITHIN, {"places": 0, "values": 4}, count=4).array()
     _fill(memory)
-    assert memory[len(PAIR.fields) :].tolist() == [1.0, 2.0, 3.0, 4.0]
+    assert memory[len(WITHIN.fields) :].tolist() == [1.0, 2.0, 3.0, 4.0]
+
+
+def test_an_array_that_holds_all_its_table_points_to_can_be_copied() -> None:
+    memory = Layout(WITHIN, {"places": 0, "values": 4}, count=4).array()
+    copied = memory.copy()
+    _fill(copied)
+    assert copied[len(WITHIN.fields) :].tolist() == [1.0, 2.0, 3.0, 4.0]
+    assert not memory[len(WITHIN.fields) :].any()

@@ -14,7 +14,7 @@ from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF, Control, Element
 from verdad_core.devices.base import CHARGES, STATE, call_load
-from verdad_core.engine.circuit import bare, fill, matrix_in, room, workspace
+from verdad_core.engine.circuit import bare, fill, matrix_in, workspace
 from verdad_core.engine.load import KERNELS, LOAD
 from verdad_core.engine.rows import linearise_row
 from verdad_core.engine.structure import GROUND, compile_structure
@@ -100,7 +100,7 @@ def device_values(point: OperatingPoint, name: str, row: int = 0) -> DeviceValue
     f, g, c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
     number = [each.name for each in FAMILIES].index(element.family)
     _load_one(
-        circuit, alone.matrix.words, room(circuit), alone.values[0], alone.states[0], number,
+        circuit, alone.matrix.words, own.room(), alone.values[0], alone.states[0], number,
         own.head_of[name], f, g, c,
     )  # fmt: skip
     outer = [own.index(pin) for pin in pins]

@@ -40,7 +40,7 @@ _TABULATED = ("tabulated voltage", "tabulated current")
 
 def in_time(structure: Structure, matrix: ParameterMatrix) -> tuple[Structure, ParameterMatrix]:
     """A structure and rows that a transient can run. Raises CircuitError for what has no form in time."""
-    if not any(structure.has(family) for family in ("line", *_TABULATED)):
+    if structure.families.isdisjoint(("line", *_TABULATED)):
         return structure, matrix
     lossy = {e.name: e for e in structure.elements if e.family == "line" and "z0" not in e.values}
     tables = {e.name: e for e in structure.elements if e.family in _TABULATED}

@@ -33,7 +33,7 @@ class _Tie:
 
 def check_held(point: OperatingPoint, initial: Mapping[str, float]) -> None:
     """Raise CircuitError where a node of a solved nominal row is held elsewhere than asked."""
-    if not point.path(0).solved:
+    if not initial or not point.path(0).solved:
         return
     for node, volts in initial.items():
         found = point.value(node)

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -16,7 +16,6 @@ from verdad_core.devices.waves import WAVE
 from verdad_core.engine import march as marching
 from verdad_core.engine import past as keep
 from verdad_core.engine.attempt import SINGULAR, SOLVED
-from verdad_core.engine.circuit import room
 from verdad_core.engine.grain import grain_room
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import Structure
@@ -65,8 +64,7 @@ class NoiseInTime:
     seed: int = 1
 
 
-@dataclass(frozen=True)
-class Counts:
+class Counts(NamedTuple):
     """What a march has done: accepted steps, Newton iterations, steps refused for their error, steps not solved,
     decisions turned, times that trapezoidal ringing was damped, restarts after corners, eliminations replanned, and
     places where errors were taken lightly because shorter steps showed nothing but rounding.
@@ -101,12 +99,13 @@ class Marcher:
     ) -> None:  # fmt: skip
         self.structure = structure
         self.circuit = structure.circuit_in_time
-        self.memory = room(self.circuit)
-        self.past = keep.past_room(self.circuit)
+        self.memory = structure.room()
+        self.past = keep.past_room(structure.size, len(structure.rows), structure.states)
         self.width = WAVE + structure.waves
         self.waves = np.zeros((_WAVE_ROWS if structure.waves else 2) * self.width)
         self.rows = 1 if structure.waves else 0
-        self.arrivals = np.full(marching.ARRIVALS + structure.waves, np.inf)
+        self.arrivals = np.empty(marching.ARRIVALS + structure.waves)
+        self.arrivals.fill(np.inf)
         self.plus, self.minus = output_indices(structure, outputs)
         self.times = np.empty(0) if times is None else times
         columns = 1 + len(outputs) + (1 + structure.states if wide else 0)
@@ -114,7 +113,7 @@ class Marcher:
         self.roles = roles
         past = self.past
         past[keep.RELATIVE], past[keep.VOLTS] = SHARE * accuracy.relative, SHARE * accuracy.volts
-        self._vector(keep.FLOOR)[:-1] = np.where(structure.is_voltage, past[keep.VOLTS], SHARE * accuracy.amperes)
+        past[keep.AMPERES] = SHARE * accuracy.amperes
         past[keep.RULE], past[keep.CALLER_LONGEST], past[keep.FROM] = accuracy.rule, longest, since
         past[keep.STOP], past[keep.NATURAL] = until, min(longest, 0.01 * until)
         self.grain = np.zeros((0, 3))
@@ -123,7 +122,7 @@ class Marcher:
             self.grain = grain_room(len(structure.noise), noise.interval, until)
         status, self.plan = marching.begin(
             self.circuit, matrix.words, row, self.memory, past, self.roles, x0, state, conditions, self.waves,
-            self.width, self.arrivals,
+            self.width, self.arrivals, self.plus, self.minus, self.kept,
         )  # fmt: skip
         if status != SOLVED:
             raise self.failure(singular=status == SINGULAR)
@@ -163,9 +162,7 @@ class Marcher:
 
     def restore(self, kept: tuple[Any, ...]) -> None:
         """Back to a snapshot."""
-        # The working arrays know where they lie.
-        self.memory[:] = kept[0]
-        self.past, self.waves, self.arrivals, self.grain = (array.copy() for array in kept[1:5])
+        self.memory, self.past, self.waves, self.arrivals, self.grain = (array.copy() for array in kept[:5])
         self.plan, self.rows = kept[5:]
 
     def restart(self, natural: float) -> None:
@@ -174,7 +171,7 @@ class Marcher:
 
     @property
     def counts(self) -> Counts:
-        return Counts(*self.past[keep.STEPS : keep.RELIEFS + 1].astype(int).tolist())
+        return Counts(*map(int, self.past[keep.STEPS : keep.RELIEFS + 1].tolist()))
 
     @property
     def sampled(self) -> Floats:
@@ -186,10 +183,8 @@ class Marcher:
         return self.past[keep.NUMBERS + which * wide : keep.NUMBERS + (which + 1) * wide]
 
     def first(self) -> Floats:
-        """The point at t = 0 [1, 1 + outputs]."""
-        point = np.zeros((1, 1 + len(self.plus)))
-        point[0, 1:] = self.x.take(self.plus) - self.x.take(self.minus)
-        return point
+        """The point at t = 0 [1, 1 + outputs], before going on."""
+        return self.kept[:1, : 1 + len(self.plus)].copy()
 
     def to(self, stop: float, look: Callable[[float], None] = lambda _: None) -> Iterator[Floats]:
         """Go on to `stop` (s); points [points, 1 + outputs] come in blocks.

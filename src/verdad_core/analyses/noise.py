@@ -18,7 +18,7 @@ from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF
-from verdad_core.engine.circuit import bare, fill, matrix_in, room, workspace
+from verdad_core.engine.circuit import bare, fill, matrix_in, workspace
 from verdad_core.engine.lanes import LANES, WIDE
 from verdad_core.engine.load import noise_densities
 from verdad_core.engine.matrix import ParameterMatrix
@@ -218,7 +218,7 @@ def noise_at(
     circuit, values = structure.circuit, point.matrix.words
 
     def work(start: int, stop: int) -> None:
-        _noise_rows(circuit, values, room(circuit), start, stop, point.values, point.states, point.paths,
+        _noise_rows(circuit, values, structure.room(), start, stop, point.values, point.states, point.paths,
                     frequency, plus, minus, drive, groups, block_room(circuit), total, contributions, gain)  # fmt: skip
 
     in_chunks(rows, work, threads)

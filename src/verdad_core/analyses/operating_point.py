@@ -11,7 +11,7 @@ import numpy as np
 from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.devices.base import TIME
 from verdad_core.engine import newton
-from verdad_core.engine.circuit import bare, copy, halt, matrix_in, room, workspace
+from verdad_core.engine.circuit import bare, copy, matrix_in, workspace
 from verdad_core.engine.load import update_devices
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.rows import CHUNK, fill_row, first_plan, in_chunks
@@ -107,12 +107,13 @@ def _solve_rows(
     """Rows start..stop-1; x [S, n + 1], states [S, states], paths [S] and changes [S, n] are written.
 
     Every row starts from the nominal solution, so that it does not depend on the rows before it; but within a chain
-    of `chain` rows each starts from the one before it. `nominal` [n + 1 + states] is room for that solution.
+    of `chain` rows each starts from the one before it. `nominal` [n + 1 + states] is room for that solution, and
+    `hold` [n + 1] has the volts that nodes are held at, NaN for none; it is empty where no node is held.
     """
     circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     n, kept = circuit.n, work.states
     work.options[TIME] = time
-    copy(pointer(hold), work.hold, circuit.nodes)
+    copy(pointer(hold), work.hold, min(circuit.nodes, len(hold)))
     nominal_x = pointer(nominal)
     nominal_state = at(nominal_x, n + 1)
     copy(matrix.nominal, work.parameters, matrix.parameters)
@@ -160,22 +161,23 @@ def operating_point(
     matrix = matrix or structure.unvaried
     n, rows = structure.size, matrix.rows
     x, changes, states = np.zeros((rows, n + 1)), np.zeros((rows, n)), np.zeros((rows, structure.states))
-    paths = np.full(rows, newton.FAILED, dtype=np.int32)
+    paths = np.empty(rows, dtype=np.int32)
+    paths.fill(newton.FAILED)
     circuit, words = structure.circuit, matrix.words
-    held = np.full(n + 1, np.nan)
+    held = np.full(n + 1, np.nan) if hold else np.empty(0)
     for node, volts in (hold or {}).items():
         held[structure.index(node)] = volts
 
     rooms: list[Floats] = []
 
     def work(start: int, stop: int) -> None:
-        memory, nominal = room(circuit), np.zeros(n + 1 + structure.states)
+        memory, nominal = structure.room(), np.zeros(n + 1 + structure.states)
         rooms.append(memory)
         _solve_rows(circuit, words, memory, start, stop, chain, time, held, nominal, states, x, paths, changes)
 
     def halt_all() -> None:
         for memory in rooms:
-            halt(circuit, memory)
+            structure.halt(memory)
 
     in_chunks(rows, work, threads, chain * max(1, CHUNK // chain), look, halt_all)
     return OperatingPoint(structure, matrix, x, paths, states, changes)

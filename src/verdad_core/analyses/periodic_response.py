@@ -20,7 +20,7 @@ from verdad_core.analyses.periodic_waves import Arrival, Line, arrivals, lines_o
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices.base import CHARGES, MARCHING, TIME
-from verdad_core.engine.circuit import bare, copy, matrix_in, reset, room, workspace
+from verdad_core.engine.circuit import bare, copy, matrix_in, reset, workspace
 from verdad_core.engine.load import load_all, update_devices
 from verdad_core.engine.march import watch
 from verdad_core.engine.rows import MOST_LOADS, fill_row
@@ -87,7 +87,7 @@ class _Linearised:
         f, self.far = np.zeros((count, n + 1)), np.zeros((count, max(structure.states, 1)))
         g, c = np.zeros((count, nnz + 1)), np.zeros((count, nnz + 1))
         _along(
-            circuit, steady.matrix.words, steady.row, room(circuit), time, points, states, f, g, c, self.far
+            circuit, steady.matrix.words, steady.row, structure.room(), time, points, states, f, g, c, self.far
         )  # fmt: skip
         self.rates = -f[:, :n]
         self.g, self.c = np.zeros((count, n, n)), np.zeros((count, n, n))

@@ -22,7 +22,7 @@ from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices.base import CHARGES, HEAD, call_drive, call_load, call_phasor, call_update
-from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, room, workspace
+from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, workspace
 from verdad_core.engine.lanes import LANES, WIDE, eliminate_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, solve_transposed
 from verdad_core.engine.load import DRIVE, KERNELS, LOAD, PHASOR, PLAN, UPDATE, drive
@@ -565,7 +565,7 @@ def dc_sensitivity(
     out[point.paths < 0] = np.nan
 
     def work(start: int, stop: int) -> None:
-        _dc_rows(circuit, values, room(circuit), start, stop, point.values, point.states, point.paths, plus,
+        _dc_rows(circuit, values, structure.room(), start, stop, point.values, point.states, point.paths, plus,
                  minus, lists, wanted, out)  # fmt: skip
 
     in_chunks(len(point.values), work, threads)
@@ -591,7 +591,7 @@ def ac_sensitivity(
     acting = np.zeros((rows, len(keys)), np.int32)
 
     def work(start: int, stop: int) -> None:
-        _ac_rows(circuit, values, room(circuit), start, stop, point.values, point.states, point.paths,
+        _ac_rows(circuit, values, structure.room(), start, stop, point.values, point.states, point.paths,
                  frequency, plus, minus, lists, wanted, block_room(circuit), out, acting)  # fmt: skip
 
     in_chunks(rows, work, threads)

@@ -8,7 +8,7 @@ import numpy as np
 
 from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
-from verdad_core.engine.circuit import bare, matrix_in, room, workspace
+from verdad_core.engine.circuit import bare, matrix_in, workspace
 from verdad_core.engine.lanes import LANES, WIDE
 from verdad_core.engine.load import drive
 from verdad_core.engine.response import (
@@ -28,9 +28,9 @@ from verdad_core.jit import at, entry, pointer
 
 def output_indices(structure: Structure, outputs: Sequence[tuple[str, str]]) -> tuple[Integers, Integers]:
     """The unknowns of outputs (plus, minus), such as ("out", "0") or ("i(v1)", "0"). Raises CircuitError."""
-    plus = np.array([structure.index(p) for p, _ in outputs], dtype=np.int32)
-    minus = np.array([structure.index(m) for _, m in outputs], dtype=np.int32)
-    return plus, minus
+    indices = [structure.index(plus) for plus, _ in outputs] + [structure.index(minus) for _, minus in outputs]
+    both = np.array(indices, dtype=np.int32)
+    return both[: len(outputs)], both[len(outputs) :]
 
 
 @entry
@@ -52,7 +52,7 @@ def linearised(point: OperatingPoint, start: int = 0, stop: int | None = None) -
     g, c = np.empty((stop - start, len(structure.rows))), np.empty((stop - start, len(structure.rows)))
     circuit = structure.circuit
     _linearise_rows(
-        circuit, point.matrix.words, room(circuit), point.values, point.states, start, stop, g, c
+        circuit, point.matrix.words, structure.room(), point.values, point.states, start, stop, g, c
     )  # fmt: skip
     return g, c
 
@@ -123,7 +123,7 @@ def respond(
     circuit, matrix, frequency = structure.circuit, point.matrix.words, np.ascontiguousarray(frequency, float)
 
     def work(start: int, stop: int) -> None:
-        _respond_rows(circuit, matrix, room(circuit), start, stop, point.values, point.states, point.paths,
+        _respond_rows(circuit, matrix, structure.room(), start, stop, point.values, point.states, point.paths,
                       frequency, sides, plus, minus, block_room(circuit), out)  # fmt: skip
 
     in_chunks(rows, work, threads)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import threading
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -141,7 +142,7 @@ def _check(
     stop: float, since: float, longest: float | None, accuracy: Accuracy, times: Floats | None,
     noise: NoiseInTime | None,
 ) -> None:  # fmt: skip
-    if not (np.isfinite(stop) and stop > 0):
+    if not (math.isfinite(stop) and stop > 0):
         raise CircuitError(f"a transient cannot end at {stop:g} s", remedy="Give an end above zero.")
     if not 0 <= since < stop:
         raise CircuitError(
@@ -198,7 +199,7 @@ def begin_at(
         point = operating_point(structure, matrix, threads, time=0.0, hold=initial, look=look)
         check_held(point, initial)
         lost = point.paths < 0
-        if lost.any():
+        if np.count_nonzero(lost):
             matrix = _without_conditions(structure, matrix)
             point.values[lost], point.states[lost] = 0.0, 0.0
         return Beginning(start, matrix, point.values, point.states, lost)

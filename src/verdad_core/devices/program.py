@@ -202,13 +202,7 @@ def _unary(code: int, v: float) -> tuple[float, float]:
 
 @kernel
 def _binary(code: int, a: float, b: float) -> tuple[float, float, float]:
-    """(value, derivative to a, derivative to b) of a function of two operands."""
-    if code == _ADD:
-        return a + b, 1.0, 1.0
-    if code == _SUB:
-        return a - b, 1.0, -1.0
-    if code == _MUL:
-        return a * b, b, a
+    """(value, derivative to a, derivative to b) of a function of two operands that `run` does not know itself."""
     if code == _DIV:
         divisor = b if abs(b) > SMALLEST else math.copysign(SMALLEST, b)
         return a / divisor, 1.0 / divisor, -a / divisor / divisor
@@ -300,7 +294,14 @@ def run(
         code, a = operations[4 * k], values[operations[4 * k + 1]]
         second = operations[4 * k + 2]
         left = right = value = 0.0
-        if code in (_STP, _SGN) or _LT <= code <= _GE:
+        # What nearly all programs are made of comes first, and without a call.
+        if code == _ADD:
+            value, left, right = a + values[second], 1.0, 1.0
+        elif code == _SUB:
+            value, left, right = a - values[second], 1.0, -1.0
+        elif code == _MUL:
+            value, left, right = a * values[second], values[second], a
+        elif code in (_STP, _SGN) or _LT <= code <= _GE:
             other = values[second] if code >= _BINARY else 0.0
             margin = other - a if code in (_LT, _LE) else a - other
             decisions[decision + 1] = margin

@@ -39,8 +39,6 @@ from verdad_core.engine.past import (
     DAMPING,
     DUE,
     DYNAMIC,
-    EACH_ITERATION,
-    EACH_STEP,
     ERROR,
     EULER,
     FIXED_C,
@@ -78,6 +76,7 @@ from verdad_core.engine.past import (
     entries,
     vector,
 )
+from verdad_core.engine.roles import EACH_ITERATION, EACH_STEP
 from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
 
 # How an attempt ended.
@@ -120,29 +119,21 @@ FADING = 0.2
 def load_of(circuit: Circuit, work: Work, roles: Integers, role: int, x: Floats) -> int:
     """Add the families of this role at x. Returns how many devices are not at rest."""
     unsettled = 0
-    for k in range(circuit.families):
-        if roles[k] == role:
-            unsettled += call_load(
-                circuit.code[KERNELS * k + LOAD], at(circuit.heads, HEAD * k), circuit.table, circuit.slots,
-                work.derived, work.options, work.state, x, work.f, work.q, work.g, work.c,
-            )  # fmt: skip
+    for j in range(roles[role], roles[role + 1]):
+        k = roles[j]
+        unsettled += call_load(
+            circuit.code[KERNELS * k + LOAD], at(circuit.heads, HEAD * k), circuit.table, circuit.slots,
+            work.derived, work.options, work.state, x, work.f, work.q, work.g, work.c,
+        )  # fmt: skip
     return unsettled
 
 
 @kernel
-def has_role(circuit: Circuit, roles: Integers, role: int) -> bool:
-    """Whether any family has this role."""
-    found = False
-    for k in range(circuit.families):
-        found = found or roles[k] == role
-    return found
-
-
-@kernel
-def _strays(circuit: Circuit, work: Work, x: Floats, relative: float) -> bool:
+def _strays(circuit: Circuit, work: Work, roles: Integers, x: Floats, relative: float) -> bool:
     """Whether a slope that the last load found has jumped on the way to x."""
     strays = 0
-    for k in range(circuit.families):
+    for j in range(roles[EACH_ITERATION], roles[EACH_ITERATION + 1]):
+        k = roles[j]
         code = circuit.code[KERNELS * k + STRAY]
         if code != 0:
             strays += call_stray(
@@ -228,7 +219,7 @@ def attempt(
     rule = rule_of(past)
     a0 = _discretise(past, n, rule)
     source, memory = vector(past, n, SOURCE), vector(past, n, MEMORY)
-    x, size, floor = vector(past, n, NEW_X), vector(past, n, SIZE), vector(past, n, FLOOR)
+    x, size = vector(past, n, NEW_X), vector(past, n, SIZE)
     new, right, change = work.new, work.right, vector(past, n, CHANGE)
     fixed_g, fixed_c, base = entries(past, n, nnz, FIXED_G), entries(past, n, nnz, FIXED_C), entries(past, n, nnz, BASE)
     for e in range(nnz):
@@ -254,7 +245,7 @@ def attempt(
     a = np.empty(steps[STORAGE])
     curvature = past[CURVATURE]
     largest, before, straight = 0.0, 0.0, True
-    curved = has_role(circuit, roles, EACH_ITERATION)
+    curved = roles[EACH_ITERATION] < roles[EACH_ITERATION + 1]
     # On the way of a leap only voltages have to settle: currents carry what draws the nodes.
     judged = circuit.nodes if past[PULL] > 0.0 else n
     for iteration in range(MOST_ITERATIONS if past[SINCE] > 0.0 else MOST_AFTER_A_JUMP):
@@ -278,7 +269,7 @@ def attempt(
                 largest, bend, straight = 0.0, 0.0, True
                 for k in range(n):
                     most = past[RELATIVE] * max(size[k], abs(new[k]))
-                    if curved and floor[k] == past[VOLTS]:
+                    if curved and circuit.volts[k] != 0:
                         most = min(most, JUNCTION)
                         straight = straight and abs(new[k] - x[k]) <= STRAIGHT
                     most += floor_of(past, n, k, a0)
@@ -321,7 +312,7 @@ def attempt(
         for k in range(n):
             change[k] = new[k] - x[k]
         if settled and good and curved:
-            settled = not _strays(circuit, work, new, past[RELATIVE])
+            settled = not _strays(circuit, work, roles, new, past[RELATIVE])
         if settled and good:
             # It is not known better how Newton curves when it was not asked; what is known fades.
             past[CURVATURE] = min(max(FADING * curvature, LEAST_CURVATURE), 1.0)

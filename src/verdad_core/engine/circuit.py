@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from verdad_core.arrays import Addresses, Floats, Integers, Packed
-from verdad_core.devices.base import CHARGES, CONDITIONS, GMIN, HALTED, MARCHING, OPTIONS, SOURCE_SCALE, STARTING, TIME
+from verdad_core.devices.base import CHARGES, CONDITIONS, GMIN, MARCHING, OPTIONS, SOURCE_SCALE, STARTING, TIME
 from verdad_core.jit import kernel
 from verdad_core.words import Layout, opened, words
 
@@ -26,6 +24,7 @@ class Circuit:
     columns: Integers  # [nnz]
     by_row: Integers  # [nnz] the positions row after row ..
     starts: Integers  # [n + 1] .. and where each row begins in them
+    volts: Integers  # [n] whether an unknown is a voltage
     floors: Floats  # [n] what an unknown at rest may be off at least, in V or A
     held: Integers  # [holding] nodes that only GMIN holds
     nodesets: Integers  # [suggestions] nodes whose voltage is suggested
@@ -81,25 +80,12 @@ class Matrix:
     varied: int
 
 
-CIRCUIT, WORK, MATRIX = words(Circuit), words(Work), words(Matrix)
+CIRCUIT, WORK, MATRIX = words(Circuit), words(Work, within=True), words(Matrix)
 bare, matrix_in, _work_in = opened(CIRCUIT), opened(MATRIX), opened(WORK)
 
-#: Where a circuit's table holds what the size of a Work depends on.
-_SIZES = np.array([CIRCUIT.places[size] for size in ("n", "nnz", "parameters", "derived", "states")])
 
-
-def room(circuit: Packed) -> Floats:
-    """The array that a Work lies in: its words, and then what they point to."""
-    return _layout(*circuit[_SIZES].tolist()).array()
-
-
-def halt(circuit: Packed, memory: Floats) -> None:
-    """End what a kernel solves in this room, from another thread: Newton looks at it before each iteration."""
-    memory[_layout(*circuit[_SIZES].tolist()).starts["options"] + HALTED] = 1.0
-
-
-@lru_cache(maxsize=64)
-def _layout(n: int, nnz: int, parameters: int, derived: int, states: int) -> Layout:
+def layout_of(n: int, nnz: int, parameters: int, derived: int, states: int) -> Layout:
+    """How an array holds a Work: its words, and then what they point to."""
     wide = {"parameters": parameters, "derived": derived, "options": OPTIONS, "state": states, "good_state": states}
     wide |= dict.fromkeys(("g", "c", "linear"), nnz + 1)
     return Layout(WORK, {field: wide.get(field, n + 1) for field in WORK.fields if field != "states"}, states=states)
@@ -107,7 +93,7 @@ def _layout(n: int, nnz: int, parameters: int, derived: int, states: int) -> Lay
 
 @kernel
 def workspace(arrays: Packed, memory: Floats) -> Work:
-    """The Work inside `memory` (see `room`), with the options of a plain operating point."""
+    """The Work inside `memory` (see `Structure.room`), with the options of a plain operating point."""
     work: Work = _work_in(memory)
     work.options[TIME], work.options[MARCHING], work.options[CONDITIONS] = -1.0, 0.0, 0.0
     reset(work.options)

@@ -31,6 +31,7 @@ from verdad_core.engine.grain import draw_noise
 from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS, RECALL, REMEMBER, WATCH, clear, load_all, update_devices
 from verdad_core.engine.ordering import mark_open
 from verdad_core.engine.past import (
+    AMPERES,
     ANCHOR,
     AT,
     BEFORE,
@@ -42,7 +43,6 @@ from verdad_core.engine.past import (
     D1,
     DAMPING,
     DUE,
-    EACH_STEP,
     ERROR,
     FAILED,
     FAILURES,
@@ -64,7 +64,6 @@ from verdad_core.engine.past import (
     NEW_Q,
     NEW_X,
     NOW,
-    ONCE,
     PEAK,
     PULL,
     Q1,
@@ -98,6 +97,7 @@ from verdad_core.engine.past import (
     entries,
     vector,
 )
+from verdad_core.engine.roles import EACH_STEP, ONCE
 from verdad_core.engine.rows import MOST_LOADS, fill_row, first_plan
 from verdad_core.jit import at, entry, kernel, pointer
 
@@ -168,11 +168,13 @@ ARRIVALS = 256
 @entry
 def begin(
     arrays: Packed, matrix_: Packed, row: int, memory: Floats, past_: Floats, roles_: Integers, x0: Floats,
-    state: Floats, conditions: bool, waves_: Floats, width: int, arrivals: Floats,
+    state: Floats, conditions: bool, waves_: Floats, width: int, arrivals: Floats, plus: Integers, minus: Integers,
+    kept: Floats,
 ) -> tuple[int, Integers]:  # fmt: skip
     """Prepare a march from the unknowns x0 [n + 1] and what devices keep. Returns (status, plan).
 
     With `conditions`, charges are those that given initial conditions ask for, and the unknowns are made to agree.
+    The first point goes into the first row of `kept`, as in `march`.
     """
     circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     past, roles = pointer(past_), pointer(roles_)
@@ -203,9 +205,11 @@ def begin(
             break
     options[CONDITIONS] = 0.0
     copy(work.q, vector(past, n, Q), n)
-    inertia = vector(past, n, INERTIA)
+    inertia, floor = vector(past, n, INERTIA), vector(past, n, FLOOR)
+    for k in range(n):
+        floor[k] = past[VOLTS] if circuit.volts[k] != 0 else past[AMPERES]
     for e in range(circuit.nodes, nnz):
-        if circuit.rows[e] == circuit.columns[e] and vector(past, n, FLOOR)[circuit.rows[e]] != past[VOLTS]:
+        if circuit.rows[e] == circuit.columns[e] and circuit.volts[circuit.rows[e]] == 0:
             inertia[circuit.rows[e]] = abs(work.c[e])
     copy(work.state, work.good_state, work.states)
     past[CURVATURE] = past[RELIEF] = 1.0
@@ -237,6 +241,8 @@ def begin(
         size[k] = abs(x[k])
     past[HEALTHY] = past[NATURAL]
     _note_distances(circuit, work, past, False)
+    kept[0, 0] = 0.0
+    _outputs(x, plus, minus, kept, 0)
     # Rates are known where the unknowns were made to agree; where nodes were held until now, they jump.
     past[SINCE], past[DAMPING] = (1.0 if agreed else 0.0), SETTLING
     return SOLVED, steps
@@ -336,14 +342,13 @@ def _recall(circuit: Circuit, work: Work, past: Floats, waves: Floats, rows: int
 
 
 @kernel
-def _look_ahead(circuit: Circuit, work: Work, past: Floats, arrivals: Floats) -> None:
+def _look_ahead(circuit: Circuit, work: Work, past: Floats, roles: Integers, arrivals: Floats) -> None:
     """The next corner and the longest step from the last accepted point on."""
     now = past[NOW]
     past[CORNER], past[LONGEST] = np.inf, np.inf
-    for k in range(circuit.families):
-        code = circuit.code[KERNELS * k + AHEAD]
-        if code != 0:
-            call_ahead(code, at(circuit.heads, HEAD * k), circuit.table, work.derived, now, at(past, CORNER))
+    for j in range(roles[EACH_STEP], roles[EACH_STEP + 1]):
+        code, head = circuit.code[KERNELS * roles[j] + AHEAD], at(circuit.heads, HEAD * roles[j])
+        call_ahead(code, head, circuit.table, work.derived, now, at(past, CORNER))
     if past[INTERVAL] > 0.0:
         past[CORNER] = min(past[CORNER], past[DUE])
     for k in range(ARRIVALS if circuit.waves > 0 else 0):
@@ -520,7 +525,7 @@ def march(
             return (CROWDED if rows == capacity else FULL), steps, saved, rows
         if past[INTERVAL] > 0.0 and past[NOW] >= past[DUE]:
             draw_noise(circuit, work, past, noise)
-        _look_ahead(circuit, work, past, arrivals)
+        _look_ahead(circuit, work, past, roles, arrivals)
         _choose(past)
         since, step = past[SINCE], past[STEP]
         if width > WAVE:

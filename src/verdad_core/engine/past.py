@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Packed
-from verdad_core.engine.circuit import CIRCUIT
+from verdad_core.arrays import Floats
 from verdad_core.jit import at, kernel
 
 # Times: of the last accepted point, of the one that is tried, its step, the two accepted steps before it, the step that
 # the error asks for, the next corner, the longest step that waveforms and the caller allow, the end, and from when on
 # points are kept.
 (NOW, AT, STEP, LAST, BEFORE, NATURAL, CORNER, LONGEST, CALLER_LONGEST, STOP, FROM) = range(11)
-# Tolerances: relative, volts. The rule that is asked for; steps still to be damped; accepted points since the
-# last restart; how strongly Newton's steps have curved; the error of the last attempt in units of its tolerance; the
-# step in which an event was first seen; the next of the times that are asked for; whether recall is needed.
+# Tolerances: relative, volts; amperes follow below. The rule that is asked for; steps still to be damped; accepted
+# points since the last restart; how strongly Newton's steps have curved; the error of the last attempt in units of its
+# tolerance; the step in which an event was first seen; the next of the times that are asked for.
 (RELATIVE, VOLTS, RULE, DAMPING, SINCE, CURVATURE, ERROR, SEEN, SAMPLE) = range(11, 20)
 # What has been counted.
 (STEPS, ITERATIONS, REFUSED, FAILED, TURNED, RINGING, RESTARTS, PLANS, RELIEFS) = range(20, 29)
@@ -27,8 +26,8 @@ INTERVAL, DUE, SEED, DRAWN = range(31, 35)
 # to hit an event and the step of the next one, and what was natural at the last accepted point.
 FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(35, 40)
 # Whether decisions found no rest at the last point, and are left as they are for one step; the error that the last
-# attempt was refused for; how many times the floors of all errors are taken.
-RESTLESS, REFUSED_FOR, RELIEF = 40, 41, 42
+# attempt was refused for; how many times the floors of all errors are taken; the tolerance in amperes.
+RESTLESS, REFUSED_FOR, RELIEF, AMPERES = range(40, 44)
 NUMBERS = 44
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
@@ -71,16 +70,12 @@ MATRICES = 3
 FAR, NEW_FAR, PEAK, TOP = range(4)
 DISTANCES = 4
 
-#: What a family asks for in a transient: nothing, a load at each step, or one in each iteration.
-ABSENT, ONCE, EACH_STEP, EACH_ITERATION = -1, 0, 1, 2
-
 TRAPEZOIDAL, GEAR, EULER = range(3)
 
 
-def past_room(circuit: Packed) -> Floats:
-    """The array itself."""
-    n, nnz = CIRCUIT.number(circuit, "n") + 1, CIRCUIT.number(circuit, "nnz") + 1
-    return np.zeros(NUMBERS + VECTORS * n + MATRICES * nnz + DISTANCES * CIRCUIT.number(circuit, "states"))
+def past_room(n: int, nnz: int, states: int) -> Floats:
+    """The array itself, for so many unknowns, positions of the Jacobian, and states."""
+    return np.zeros(NUMBERS + VECTORS * (n + 1) + MATRICES * (nnz + 1) + DISTANCES * states)
 
 
 @kernel

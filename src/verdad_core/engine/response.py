@@ -50,7 +50,7 @@ class Block:
     extras: int  # nnz, or 0 where there are no phasors
 
 
-BLOCK = words(Block)
+BLOCK = words(Block, within=True)
 block_in = opened(BLOCK)
 
 

@@ -1,7 +1,8 @@
-"""How often each family of a circuit is loaded in a transient."""
+"""How often each family of a circuit is loaded in a transient: once, at each step, or in each iteration."""
 
 from __future__ import annotations
 
+from itertools import accumulate, chain
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -10,25 +11,30 @@ from verdad_core.arrays import Integers
 from verdad_core.devices import FAMILIES, Family
 from verdad_core.devices.base import COUNT
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.past import ABSENT, EACH_ITERATION, EACH_STEP, ONCE
 
 if TYPE_CHECKING:
     from verdad_core.engine.structure import Structure
 
+#: In the array of roles, where the families of each begin; they end where those of the next one begin.
+ONCE, EACH_STEP, EACH_ITERATION = range(3)
+_ROLES = 3
+
 
 def roles_of(structure: Structure, matrix: ParameterMatrix) -> Integers:
-    """The role (engine/past.py) of every family [families] in a transient of any of these rows."""
-    found = []
-    for family, count in zip(FAMILIES, structure.heads[:, COUNT].tolist(), strict=True):
-        if count == 0:
-            found.append(ABSENT)
-        elif family.ahead:
-            found.append(EACH_STEP)
+    """The numbers of the families by their role in a transient of any of these rows, after where each role begins."""
+    members: list[list[int]] = [[] for _ in range(_ROLES)]
+    for k, family in enumerate(FAMILIES):
+        if structure.heads[k, COUNT] == 0:
+            continue
+        if family.ahead:
+            role = EACH_STEP
         elif not family.linear or family.recall or _curves(structure, matrix, family):
-            found.append(EACH_ITERATION)
+            role = EACH_ITERATION
         else:
-            found.append(ONCE)
-    return np.array(found, dtype=np.int32)
+            role = ONCE
+        members[role].append(k)
+    begins = accumulate(map(len, members), initial=_ROLES + 1)
+    return np.array([*begins, *chain.from_iterable(members)], dtype=np.int32)
 
 
 def _curves(structure: Structure, matrix: ParameterMatrix, family: Family) -> bool:

@@ -11,9 +11,9 @@ import numpy as np
 
 from verdad_core.arrays import Addresses, Booleans, Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
-from verdad_core.devices.base import AMBIENT, AMBIENT_KEY, COUNT, NOMINAL_CELSIUS, Record, Wiring
+from verdad_core.devices.base import AMBIENT, AMBIENT_KEY, COUNT, HALTED, NOMINAL_CELSIUS, Record, Wiring
 from verdad_core.engine.attempt import attempt
-from verdad_core.engine.circuit import CIRCUIT
+from verdad_core.engine.circuit import CIRCUIT, layout_of
 from verdad_core.engine.linear import plan
 from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS
 from verdad_core.engine.matrix import ParameterMatrix
@@ -24,13 +24,12 @@ from verdad_core.engine.rows import linearise
 from verdad_core.engine.sites import ParameterSites, sites
 from verdad_core.engine.topology import check_topology
 from verdad_core.errors import CircuitError, Place
+from verdad_core.words import Layout
 
 GROUND = "0"
 
 #: The engine's own kernels that are reached by address, in the order of engine/load.py's columns.
 ENGINE = (plan, newton, find_point, solve_new, solve_right, solve_output, linearise, attempt)
-
-_PLACES = {family.name: place for place, family in enumerate(FAMILIES)}
 
 #: More unknowns than this are refused before any memory is taken.
 MAX_UNKNOWNS = 200_000
@@ -93,12 +92,24 @@ class Structure:
         phasors = any(family.phasor and self.heads[k, COUNT] for k, family in enumerate(FAMILIES))
         return CIRCUIT.packed(
             code=code, heads=self.heads, table=self.table, slots=self.slots, rows=self.rows,
-            columns=self.columns, by_row=by_row, starts=starts, floors=self._floors, held=self.held,
+            columns=self.columns, by_row=by_row, starts=starts, volts=self._volts, floors=self._floors, held=self.held,
             nodesets=nodesets, suggested=suggested, noise=self.noise, families=len(FAMILIES), n=self.size,
             nodes=self.nodes, nnz=len(self.rows), parameters=len(self.nominal), derived=self.derived,
             states=self.states, holding=len(self.held), suggestions=len(nodesets), waves=self.waves,
             mechanisms=len(self.noise), phasors=int(phasors),
         )  # fmt: skip
+
+    @cached_property
+    def _layout(self) -> Layout:
+        return layout_of(self.size, len(self.rows), len(self.nominal), self.derived, self.states)
+
+    def room(self) -> Floats:
+        """The array that a Work lies in, for kernels."""
+        return self._layout.array()
+
+    def halt(self, room: Floats) -> None:
+        """End what a kernel solves in this room, from another thread: Newton looks at it before each iteration."""
+        room[self._layout.starts["options"] + HALTED] = 1.0
 
     @cached_property
     def _code(self) -> Addresses:
@@ -131,9 +142,10 @@ class Structure:
         """See engine/roles.py."""
         return self._unvaried_roles if matrix is self.unvaried else roles_of(self, matrix)
 
-    def has(self, family: str) -> bool:
-        """Whether any element is of this family."""
-        return bool(self.heads[_PLACES[family], COUNT])
+    @cached_property
+    def families(self) -> frozenset[str]:
+        """The families that its elements are of."""
+        return frozenset(element.family for element in self.elements)
 
     @cached_property
     def is_voltage(self) -> Booleans:
@@ -141,6 +153,10 @@ class Structure:
         found = np.arange(self.size) < self.nodes
         found[self.inner_nodes] = True
         return found
+
+    @cached_property
+    def _volts(self) -> Integers:
+        return self.is_voltage.astype(np.int32)
 
     @cached_property
     def _floors(self) -> Floats:

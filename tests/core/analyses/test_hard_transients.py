@@ -295,7 +295,7 @@ def test_errors_that_were_taken_lightly_are_told_of() -> None:
     found = trace("v1 a 0 sin(0 1 1k)\nr1 a b 1k\nc1 b 0 1u", 1e-3, ["b"])
     assert found.counts is not None
     assert found.caution is None
-    relieved = replace(found, counts=replace(found.counts, reliefs=2))
+    relieved = replace(found, counts=found.counts._replace(reliefs=2))
     assert relieved.caution is not None
     assert "at 2 places" in relieved.caution.message
     assert relieved.caution.remedy

@@ -8,7 +8,7 @@ import numpy as np
 
 from verdad_core.arrays import Floats, Packed
 from verdad_core.devices.base import CHARGES, NOMINAL_CELSIUS
-from verdad_core.engine.circuit import bare, copy, room, workspace
+from verdad_core.engine.circuit import bare, copy, workspace
 from verdad_core.engine.load import load_all, update_devices
 from verdad_core.engine.structure import Structure
 from verdad_core.jit import entry, pointer
@@ -50,7 +50,7 @@ def evaluate(structure: Structure, x: Floats, celsius: float = NOMINAL_CELSIUS) 
     f, q, g, c = np.zeros(n + 1), np.zeros(n + 1), np.zeros(nnz + 1), np.zeros(nnz + 1)
     parameters = structure.nominal.copy()
     parameters[0] = celsius
-    unsettled = _load(structure.circuit, room(structure.circuit), parameters, np.append(x, 0.0), f, q, g, c)
+    unsettled = _load(structure.circuit, structure.room(), parameters, np.append(x, 0.0), f, q, g, c)
     assert unsettled == 0
     dense_g, dense_c = np.zeros((n, n)), np.zeros((n, n))
     np.add.at(dense_g, (structure.rows, structure.columns), g[:-1])
