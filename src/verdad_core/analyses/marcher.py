@@ -183,7 +183,10 @@ class Marcher:
         return self.past[keep.NUMBERS + which * wide : keep.NUMBERS + (which + 1) * wide]
 
     def first(self) -> Floats:
-        """The point at t = 0 [1, 1 + outputs], before going on."""
+        """The point at t = 0 [1, 1 + outputs], before going on; note that it has been asked for."""
+        if len(self.times):
+            count = int(np.searchsorted(self.times, 0.0, side="right"))
+            self.past[keep.SAMPLE], self.kept[:count] = count, self.kept[0]
         return self.kept[:1, : 1 + len(self.plus)].copy()
 
     def to(self, stop: float, look: Callable[[float], None] = lambda _: None) -> Iterator[Floats]:

@@ -132,6 +132,10 @@ FADING = 0.995
 #: Bends that change sign this often in a row, each time by more than this many tolerances, are the rule's own ringing.
 RINGING_SWINGS, RINGING_SIZE, DAMPED_STEPS = 4.0, 3.0, 8.0
 
+#: A node whose capacitance is below this part of what its conductance would charge in the step cannot swing by itself:
+#: there it is the rule's ringing at so many tolerances already, and keeps steps short that could be long.
+STIFF, STIFF_RINGING_SIZE = 0.1, 0.03
+
 #: The shortest step, relative to the time: four instants that waveforms can tell apart.
 RESOLUTION = 4.0 * SAME
 
@@ -436,8 +440,9 @@ def _is_inherited(past: Floats) -> bool:
 
 
 @kernel
-def _rings(past: Floats, n: int) -> bool:
+def _rings(circuit: Circuit, work: Work, past: Floats) -> bool:
     """Whether any unknown has swung to and fro from step to step as only the trapezoidal rule makes it."""
+    n, fixed_c, a0 = circuit.n, entries(past, circuit.n, circuit.nnz, FIXED_C), 2.0 / past[STEP]
     x, x1, new = vector(past, n, X), vector(past, n, X1), vector(past, n, NEW_X)
     bend, swings = vector(past, n, BEND), vector(past, n, SWINGS)
     size, floor = vector(past, n, SIZE), vector(past, n, FLOOR)
@@ -445,7 +450,10 @@ def _rings(past: Floats, n: int) -> bool:
     ratio = past[STEP] / past[LAST] if past[SINCE] >= 2.0 else 0.0
     for k in range(n):
         now = new[k] - x[k] - ratio * (x[k] - x1[k]) if ratio > 0.0 else 0.0
-        if abs(now) > RINGING_SIZE * (past[RELATIVE] * size[k] + floor[k]) and now * bend[k] < 0.0:
+        # The first entries of the pattern are the nodes' diagonals.
+        stiff = k < circuit.nodes and a0 * abs(fixed_c[k] + work.c[k]) < STIFF * abs(work.linear[k])
+        least = STIFF_RINGING_SIZE if stiff else RINGING_SIZE
+        if abs(now) > least * (past[RELATIVE] * size[k] + floor[k]) and now * bend[k] < 0.0:
             swings[k] += 1.0
             found = found or swings[k] >= RINGING_SWINGS
         else:
@@ -577,7 +585,7 @@ def march(
                 past[FORCED] = beyond * step + 0.5 * EVENT * past[SEEN]
                 past[TRIES] += 1.0
                 continue
-        rings = _rings(past, n)
+        rings = _rings(circuit, work, past)
         if past[DAMPING] > 0.0:
             past[DAMPING] -= 1.0
         elif rings:
