@@ -79,7 +79,9 @@ def histogram(values: Floats) -> Histogram | None:
         low, high = low - half, high + half
     quartiles = np.percentile(good, [25, 75])
     width = 2 * float(quartiles[1] - quartiles[0]) / len(good) ** (1 / 3)
-    bins = min(max(math.ceil((high - low) / width) if width > 0 else 1, math.ceil(math.sqrt(len(good)))), 60)
+    # Values that are nearly all the same have a width so small that there is no number for how many there would be.
+    wanted = (high - low) / width if width > 0 else 1.0
+    bins = math.ceil(min(max(wanted, math.sqrt(len(good))), 60))
     counts, edges = np.histogram(good, bins=bins, range=(low, high))
     return Histogram(edges, counts.astype(np.int32))
 

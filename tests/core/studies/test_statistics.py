@@ -1,6 +1,6 @@
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from scipy import stats
 
@@ -36,6 +36,8 @@ def test_yield_interval_is_wilsons(passed: int, failed: int) -> None:
 
 
 @given(st.lists(st.floats(-1e9, 1e9), min_size=1, max_size=300))
+@example([0.0, 0.0, 0.0, 5e-324, 1e9])
+@example([0.0, 1e-310, 2e-310, 1e9])
 def test_a_histogram_counts_every_value_once(values: list[float]) -> None:
     bins = histogram(np.array(values))
     assert bins is not None
