@@ -118,6 +118,16 @@ def _step(subject: Subject, before: float, after: float, *more: str) -> tuple[Fl
         stop *= 4.0
 
 
+def _settled(time: Floats, distance: Floats, most: float) -> float:
+    """When the distance last came below `most`, by straight lines between points; NaN where it never was above."""
+    outside = np.flatnonzero(distance > most)
+    if not len(outside):
+        return math.nan
+    last = int(outside[-1])
+    part = (distance[last] - most) / (distance[last] - distance[last + 1])
+    return float(time[last] + part * (time[last + 1] - time[last]))
+
+
 def small_step(subject: Subject, outcome: Outcome) -> None:
     """Overshoot and settling of a small step, without load and with 100 pF."""
     size = min(0.02 * (subject["high"] - subject["low"]), 0.05)
@@ -128,8 +138,7 @@ def small_step(subject: Subject, outcome: Outcome) -> None:
         if not capacitor:
             begin = time[-1] / 20
             outcome.measured("overshoot", max(100 * (float(np.max(volts)) / size - 1), 0.0))
-            outside = np.flatnonzero(np.abs(volts - volts[-1]) > 0.01 * size)
-            outcome.measured("settling_time", float(time[outside[-1]]) - begin if len(outside) else math.nan)
+            outcome.measured("settling_time", _settled(time, np.abs(volts - volts[-1]), 0.01 * size) - begin)
     outcome.cards.append(
         Card("small-step", "Small step as a follower", Axis("time", "s"), Axis("output", "V"), curves=tuple(curves))
     )
