@@ -42,6 +42,9 @@ from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.parameters import Parameters, evaluate
 from verdad_core.netlist.reader import Netlist, Texts, read
 
+#: What `.options method=..` asks for.
+_RULES = {"trap": Rule.TRAPEZOIDAL, "gear": Rule.GEAR}
+
 #: Frequencies that are computed before the clock is looked at again.
 _BETWEEN_LOOKS = 4096
 
@@ -505,7 +508,7 @@ class _Run:
         default = Accuracy()
         return Accuracy(
             given.get("reltol", default.relative), given.get("vntol", default.volts),
-            given.get("abstol", default.amperes), Rule.GEAR if self.netlist.method == "gear" else Rule.TRAPEZOIDAL,
+            given.get("abstol", default.amperes), _RULES.get(self.netlist.method, default.rule),
         )  # fmt: skip
 
     def four(self, command: commands.Fourier) -> Four:

@@ -36,8 +36,9 @@ SHARE = 0.1
 
 
 class Rule(IntEnum):
-    """How charges are integrated."""
+    """How charges are integrated: by the trapezoidal rule with its error taken away, by the plain one, or by Gear's."""
 
+    EXTRAPOLATED = keep.EXTRAPOLATED
     TRAPEZOIDAL = keep.TRAPEZOIDAL
     GEAR = keep.GEAR
 
@@ -53,7 +54,7 @@ class Accuracy:
     relative: float = 1e-3
     volts: float = 1e-6
     amperes: float = 1e-9
-    rule: Rule = Rule.TRAPEZOIDAL
+    rule: Rule = Rule.EXTRAPOLATED
 
 
 @dataclass(frozen=True)

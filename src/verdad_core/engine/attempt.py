@@ -12,7 +12,7 @@ Equations", 1971), with h the step and l the one before it:
 The error of a charge in one step is h³/12 q''' (trapezoidal) or h² (h + l)² / (6 (2h + l)) q''' (Gear), q''' from the
 divided differences of the rates. What it does to the unknowns is found with the matrix at hand, as J⁻¹ a0 error
 (Shampine 1984, for stiff problems): that error is in volts and amperes, and what the circuit itself damps within the
-step does not count.
+step does not count. What is left of it after a step of the trapezoidal rule is in engine/extrapolation.py.
 """
 
 from __future__ import annotations
@@ -24,6 +24,7 @@ from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import CHARGES, HEAD, MARCHING, TIME, call_load, call_stray
 from verdad_core.devices.waveforms import SAME
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill
+from verdad_core.engine.extrapolation import extrapolate
 from verdad_core.engine.linear import BACKWARD_ERROR, ROUNDED, STORAGE, backward_error, factor, solve
 from verdad_core.engine.load import KERNELS, LOAD, STRAY, clear
 from verdad_core.engine.ordering import mark_open, order_for
@@ -32,6 +33,7 @@ from verdad_core.engine.past import (
     AT,
     BASE,
     BEFORE,
+    CAPACITANCES,
     CHANGE,
     CORNER,
     CURVATURE,
@@ -41,6 +43,7 @@ from verdad_core.engine.past import (
     DYNAMIC,
     ERROR,
     EULER,
+    EXTRAPOLATED,
     FIXED_C,
     FIXED_G,
     FLOOR,
@@ -56,9 +59,11 @@ from verdad_core.engine.past import (
     NEW_Q,
     NEW_X,
     NEXT_GRAIN,
+    PLACES,
     PLANS,
     PULL,
     Q1,
+    RATE_ERROR,
     RELATIVE,
     RELIEF,
     RULE,
@@ -111,6 +116,14 @@ ROUNDING = 2e-15
 #: larger; above that steps are much too short already, and integration has to start again.
 STANDABLE = 10.0
 
+#: An unknown counts as at least this many times as large as what the step changes it by. The relative tolerance has to
+#: refer to something while a signal grows from nothing; the error stays below that part of the change itself, as a step
+#: may make a tenth of what is asked for.
+GOING_ON = 8.0
+
+#: An error of so few tolerances is not worth being taken away.
+QUIET = 1e-4
+
 #: What is left of a curvature that no later iteration has shown again.
 FADING = 0.2
 
@@ -150,6 +163,13 @@ def rule_of(past: Floats) -> int:
     if past[SINCE] > 1.0 and (past[RULE] == GEAR or past[DAMPING] > 0.0):
         return GEAR
     return TRAPEZOIDAL
+
+
+@kernel
+def _is_extrapolated(past: Floats, rule: int) -> bool:
+    """Whether the error of the step that was solved is to be taken away: it is known, and worth it."""
+    asked = past[RULE] == EXTRAPOLATED and rule == TRAPEZOIDAL and past[LEAPING] == 0.0
+    return bool(asked and past[SINCE] > 1.0 and QUIET < past[ERROR] <= 1.0)
 
 
 @kernel
@@ -318,6 +338,8 @@ def attempt(
             past[CURVATURE] = min(max(FADING * curvature, LEAST_CURVATURE), 1.0)
             _charges(circuit, work, past, fixed_c, a0)
             past[ERROR] = _error(circuit, work, past, pointer(steps), pointer(a), a0, rule)
+            if _is_extrapolated(past, rule):
+                extrapolate(circuit, work, past, pointer(steps), pointer(a), a0)
             return SOLVED, steps
         if not good:
             break
@@ -361,17 +383,30 @@ def _refill(values: Floats, count: int, a: Floats) -> None:
 
 @kernel
 def _charges(circuit: Circuit, work: Work, past: Floats, fixed_c: Floats, a0: float) -> None:
-    """Charges and rates that go with the linear equations just solved, so that not a coulomb is lost."""
+    """Charges and rates that go with the linear equations just solved, so that not a coulomb is lost.
+
+    All capacitances are left in work.c, and where they are.
+    """
     n, new = circuit.n, work.new
     x, q, d, dynamic = vector(past, n, NEW_X), vector(past, n, NEW_Q), vector(past, n, NEW_D), vector(past, n, DYNAMIC)
-    q0, q1, d0 = vector(past, n, Q), vector(past, n, Q1), vector(past, n, D)
+    q0, q1, d0, places = (
+        vector(past, n, Q),
+        vector(past, n, Q1),
+        vector(past, n, D),
+        entries(past, n, circuit.nnz, PLACES),
+    )
     copy(work.q, q, n)
+    count = 0
     for e in range(circuit.nnz):
         both = fixed_c[e] + work.c[e]
         if both != 0.0:
             column = circuit.columns[e]
             dynamic[column] = 1.0
             q[circuit.rows[e]] += fixed_c[e] * new[column] + work.c[e] * (new[column] - x[column])
+            work.c[e] = both
+            places[count] = e
+            count += 1
+    past[CAPACITANCES] = count
     rule, h, before = rule_of(past), past[STEP], past[LAST]
     for k in range(n):
         if rule == GEAR:
@@ -385,11 +420,12 @@ def _charges(circuit: Circuit, work: Work, past: Floats, fixed_c: Floats, a0: fl
 @kernel
 def _worst(past: Floats, n: int, effect: Floats, a0: float) -> float:
     """The largest of errors `effect` [n] in units of the tolerance, of the unknowns that charges depend on."""
-    x, size, dynamic = vector(past, n, NEW_X), vector(past, n, SIZE), vector(past, n, DYNAMIC)
+    x, x0, size, dynamic = vector(past, n, NEW_X), vector(past, n, X), vector(past, n, SIZE), vector(past, n, DYNAMIC)
     worst = 0.0
     for k in range(n):
         if dynamic[k] != 0.0:
-            most = past[RELATIVE] * max(size[k], abs(x[k])) + floor_of(past, n, k, a0)
+            large = max(size[k], abs(x[k]), GOING_ON * abs(x[k] - x0[k]))
+            most = past[RELATIVE] * large + floor_of(past, n, k, a0)
             worst = max(worst, abs(effect[k]) / most)
     return worst
 
@@ -401,11 +437,11 @@ def _note_rounding(circuit: Circuit, work: Work, past: Floats, steps: Integers, 
     A charge of the last digit is a current that grows as steps shrink; where inductors meet at a node, or windings
     are coupled perfectly, it makes currents of it that grow with the square.
     """
-    n, x, fixed_c = circuit.n, vector(past, circuit.n, NEW_X), entries(past, circuit.n, circuit.nnz, FIXED_C)
+    n, x = circuit.n, vector(past, circuit.n, NEW_X)
     fill(work.q, n, 0.0)
     fill(work.f, n, 0.0)
     for e in range(circuit.nnz):
-        work.q[circuit.rows[e]] += abs((fixed_c[e] + work.c[e]) * x[circuit.columns[e]])
+        work.q[circuit.rows[e]] += abs(work.c[e] * x[circuit.columns[e]])
     for pattern in range(2):
         # Not all of one sign: charges of coupled windings that agree make no current.
         for k in range(n):
@@ -424,16 +460,18 @@ def _error(
     if since == 0.0:
         return 0.0
     d, d0, d1, effect = vector(past, n, NEW_D), vector(past, n, D), vector(past, n, D1), work.new
+    rate_error = vector(past, n, RATE_ERROR)
     if since == 1.0:
         for k in range(n):
-            work.right[k] = a0 * 0.5 * h * (d[k] - d0[k])
+            rate_error[k] = a0 * 0.5 * h * (d[k] - d0[k])
     else:
         factor_ = h * h * h / 6.0
         if rule == GEAR:
             factor_ = h * h * (h + before) * (h + before) / (3.0 * (2.0 * h + before))
         factor_ *= a0 / (h + before)
         for k in range(n):
-            work.right[k] = factor_ * ((d[k] - d0[k]) / h - (d0[k] - d1[k]) / before)
+            rate_error[k] = factor_ * ((d[k] - d0[k]) / h - (d0[k] - d1[k]) / before)
+    copy(rate_error, work.right, n)
     solve(steps, a, work.right, effect)
     relative = past[RELATIVE]
     worst = _worst(past, n, effect, a0)
@@ -443,6 +481,9 @@ def _error(
             if abs(effect[k]) <= work.f[k]:
                 effect[k] = 0.0
         worst = _worst(past, n, effect, a0)
+        # What is left is rounding too, in part: none of it is known well enough to be taken away.
+        fill(effect, n, 0.0)
+        fill(rate_error, n, 0.0)
     if since == 1.0:
         # Of one difference only the error of implicit Euler is known; an exponential's h²/2 makes h³/12 of this.
         worst = (2.0 * worst * relative) ** 1.5 / (12.0 * relative)

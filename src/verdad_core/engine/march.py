@@ -442,7 +442,7 @@ def _is_inherited(past: Floats) -> bool:
 @kernel
 def _rings(circuit: Circuit, work: Work, past: Floats) -> bool:
     """Whether any unknown has swung to and fro from step to step as only the trapezoidal rule makes it."""
-    n, fixed_c, a0 = circuit.n, entries(past, circuit.n, circuit.nnz, FIXED_C), 2.0 / past[STEP]
+    n, a0 = circuit.n, 2.0 / past[STEP]
     x, x1, new = vector(past, n, X), vector(past, n, X1), vector(past, n, NEW_X)
     bend, swings = vector(past, n, BEND), vector(past, n, SWINGS)
     size, floor = vector(past, n, SIZE), vector(past, n, FLOOR)
@@ -451,7 +451,7 @@ def _rings(circuit: Circuit, work: Work, past: Floats) -> bool:
     for k in range(n):
         now = new[k] - x[k] - ratio * (x[k] - x1[k]) if ratio > 0.0 else 0.0
         # The first entries of the pattern are the nodes' diagonals.
-        stiff = k < circuit.nodes and a0 * abs(fixed_c[k] + work.c[k]) < STIFF * abs(work.linear[k])
+        stiff = k < circuit.nodes and a0 * abs(work.c[k]) < STIFF * abs(work.linear[k])
         least = STIFF_RINGING_SIZE if stiff else RINGING_SIZE
         if abs(now) > least * (past[RELATIVE] * size[k] + floor[k]) and now * bend[k] < 0.0:
             swings[k] += 1.0

@@ -26,15 +26,16 @@ INTERVAL, DUE, SEED, DRAWN = range(31, 35)
 # to hit an event and the step of the next one, and what was natural at the last accepted point.
 FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(35, 40)
 # Whether decisions found no rest at the last point, and are left as they are for one step; the error that the last
-# attempt was refused for; how many times the floors of all errors are taken; the tolerance in amperes.
-RESTLESS, REFUSED_FOR, RELIEF, AMPERES = range(40, 44)
-NUMBERS = 44
+# attempt was refused for; how many times the floors of all errors are taken; the tolerance in amperes;
+# at how many positions there are capacitances.
+RESTLESS, REFUSED_FOR, RELIEF, AMPERES, CAPACITANCES = range(40, 45)
+NUMBERS = 46
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
 # sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,
 # whether an unknown is one that charges depend on, how the unknowns bend, how often that has changed sign, where a
 # leap has come to, the noise currents at the last drawing and at the one that is due, what every unknown may err at
-# least, and the inductances that currents have for themselves.
+# least, the inductances that currents have for themselves, and by what the last step's rates err.
 (
     X,
     X1,
@@ -58,19 +59,22 @@ NUMBERS = 44
     NEXT_GRAIN,
     FLOOR,
     INERTIA,
-) = range(22)
-VECTORS = 22
+    RATE_ERROR,
+) = range(23)
+VECTORS = 23
 
-# Vectors of nnz + 1, after those: the matrices of the families that are loaded once, and their sum for this step.
-FIXED_G, FIXED_C, BASE = range(3)
-MATRICES = 3
+# Vectors of nnz + 1, after those: the matrices of the families that are loaded once, their sum for this step, and at
+# which positions there are capacitances.
+FIXED_G, FIXED_C, BASE, PLACES = range(4)
+MATRICES = 4
 
 # Vectors of the states, after those: how far decisions were from turning at the last accepted point, and are now; the
 # farthest since they last turned, and ever.
 FAR, NEW_FAR, PEAK, TOP = range(4)
 DISTANCES = 4
 
-TRAPEZOIDAL, GEAR, EULER = range(3)
+#: The rules that can be asked for, and implicit Euler.
+EXTRAPOLATED, TRAPEZOIDAL, GEAR, EULER = range(4)
 
 
 def past_room(n: int, nnz: int, states: int) -> Floats:

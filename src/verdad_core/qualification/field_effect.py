@@ -117,7 +117,7 @@ def _charged(subject: Subject, sign: float, into: float, stop: float) -> Trace:
         f"ig 0 {GATE} pulse(0 {sign * into:g} 0 {stop / 100:g} 1p 1)", f"rg {GATE} 0 1e9",
     )  # fmt: skip
     outputs = [(GATE, "0"), (DRAIN, "0")]
-    for rule in (Rule.TRAPEZOIDAL, Rule.GEAR):
+    for rule in (Rule.EXTRAPOLATED, Rule.GEAR):
         found = transient(
             structure, stop, outputs, most_points=2000, look=subject.look, accuracy=Accuracy(rule=rule)
         ).trace()
