@@ -389,12 +389,8 @@ def _charges(circuit: Circuit, work: Work, past: Floats, fixed_c: Floats, a0: fl
     """
     n, new = circuit.n, work.new
     x, q, d, dynamic = vector(past, n, NEW_X), vector(past, n, NEW_Q), vector(past, n, NEW_D), vector(past, n, DYNAMIC)
-    q0, q1, d0, places = (
-        vector(past, n, Q),
-        vector(past, n, Q1),
-        vector(past, n, D),
-        entries(past, n, circuit.nnz, PLACES),
-    )
+    q0, q1, d0 = vector(past, n, Q), vector(past, n, Q1), vector(past, n, D)
+    places = entries(past, n, circuit.nnz, PLACES)
     copy(work.q, q, n)
     count = 0
     for e in range(circuit.nnz):
