@@ -74,10 +74,7 @@ def _held_gates(elements: Sequence[Element]) -> tuple[str, ...]:
             groups.join(element.nodes[one], element.nodes[other])
         for gate in family.gates:
             gates[element.nodes[gate]] = element.name
-        for control in element.controls:
-            # A current source whose control is its own voltage is a conductance.
-            if not control.source and set(element.nodes) == {control.plus, control.minus}:
-                groups.join(*element.nodes)
+    _join_conductances(elements, groups)
     nodes = dict.fromkeys(node for element in elements for node in element.nodes)
     held = []
     for node in gates:
@@ -86,6 +83,8 @@ def _held_gates(elements: Sequence[Element]) -> tuple[str, ...]:
             held.append(node)
     ground = groups.find(GROUND)
     floating = tuple(node for node in nodes if groups.find(node) != ground)
+    # Nodes with a colon are inside of parts.
+    floating = tuple(node for node in floating if ":" not in node) or floating
     if floating:
         raise CircuitError(
             "no direct-current path to ground",
@@ -93,3 +92,22 @@ def _held_gates(elements: Sequence[Element]) -> tuple[str, ...]:
             remedy="Give each of these nodes a path to ground for direct current, such as a large resistor.",
         )
     return tuple(held)
+
+
+def _join_conductances(elements: Iterable[Element], groups: _Groups) -> None:
+    """A current source whose control is its own voltage is a conductance: it joins what is at its two ends.
+
+    Each that is found may show another one.
+    """
+    pairs = [
+        (element.nodes, (control.plus, control.minus))
+        for element in elements
+        for control in element.controls
+        if not control.source and len(element.nodes) == 2
+    ]
+    found = True
+    while found:
+        found = False
+        for own, seen in pairs:
+            if set(map(groups.find, own)) == set(map(groups.find, seen)):
+                found = groups.join(*own) or found

@@ -2,7 +2,10 @@ import numpy as np
 import pytest
 
 from tests.core.circuits import structure
+from verdad_core.analyses.operating_point import operating_point
+from verdad_core.devices import Element
 from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.structure import compile_structure
 from verdad_core.errors import CircuitError
 
 
@@ -24,6 +27,26 @@ def test_what_cannot_be_solved_is_refused_by_name(text: str, message: str, names
         structure(text)
     assert caught.value.place.nodes == names
     assert caught.value.remedy
+
+
+def test_a_source_that_its_own_voltage_controls_leads_direct_current() -> None:
+    """Also where a meter stands between it and the node, and where one such source shows another."""
+    point = operating_point(structure("i1 0 a 1m\nvm a m 0\ng1 m 0 value={v(a)*1m}\nc1 a 0 1n"))
+    assert point.value("a") == pytest.approx(1.0, rel=1e-9)
+    point = operating_point(structure("i1 0 a 1m\ng1 b 0 a 0 1m\ng2 a b a b 1m"))
+    assert (point.value("a"), point.value("b")) == pytest.approx((1.0, 0.0), abs=1e-9)
+    with pytest.raises(CircuitError, match="no direct-current path"):
+        structure("i1 0 a 1m\ng1 a 0 b 0 1m\nr1 b 0 1k")
+
+
+def test_nodes_inside_of_parts_are_not_named_where_others_are() -> None:
+    parts = [
+        Element("meter:c1.1", "voltage source", ("a", "meter:c1.1"), {"dc": 0.0}),
+        Element("c1", "capacitor", ("meter:c1.1", "0"), {"capacitance": 1e-9}),
+    ]
+    with pytest.raises(CircuitError) as caught:
+        compile_structure(parts)
+    assert caught.value.place.nodes == ("a",)
 
 
 def test_an_empty_circuit_is_refused() -> None:
