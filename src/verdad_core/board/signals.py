@@ -31,6 +31,8 @@ class Names:
     @classmethod
     def of(cls, circuit: Circuit, check: Check) -> Names:
         nets = dict.fromkeys(net for part in circuit.parts for net in nets_of(part))
+        # A source's net may be one that no part touches, where an expression looks at it.
+        nets |= dict.fromkeys(net for fixture in check.fixtures for net in (fixture.plus, fixture.minus))
         parts = {part.designator: tuple(pins_of(part)) for part in circuit.parts}
         return cls(tuple(nets | {"gnd": None}), parts, tuple(fixture.name for fixture in check.fixtures))
 

@@ -16,6 +16,7 @@ from verdad_core.board.document import Circuit
 from verdad_core.board.elaborate import elaborate
 from verdad_core.board.from_netlist import ShelfModel, TakenOver, from_netlist, placed_models
 from verdad_core.board.parts import Generic, Modelled, ModelReference, Resistor, Statement
+from verdad_core.board.signals import Names
 from verdad_core.board.statements import nets_of_text, with_nets_of_text
 from verdad_core.board.to_netlist import to_netlist
 from verdad_core.engine.structure import Structure, compile_structure
@@ -53,7 +54,9 @@ def test_a_netlist_of_everything_simulates_as_before() -> None:
 def test_a_source_that_only_an_expression_looks_at() -> None:
     """The board has no part at the source's net, but the circuit needs it, however it is written."""
     for text in ("vin IN 0 2\nb1 out 0 v=3*v(in)\nr1 out 0 1k", "vin in 0 2\ne1 out 0 poly(1) IN 0 0 3\nr1 out 0 1k"):
-        assert operating_point(whole(taken(text).circuit)).value("out") == pytest.approx(6, rel=1e-6)
+        circuit = taken(text).circuit
+        assert operating_point(whole(circuit)).value("out") == pytest.approx(6, rel=1e-6)
+        assert Names.of(circuit, circuit.checks[0]).net("in").lower() == "in"
 
 
 def test_kinds_of_parts_and_names() -> None:
