@@ -133,8 +133,9 @@ def _solve_rows(
             continue
         own_x, own_state = at(pointer(x), row * (n + 1)), at(pointer(states), row * kept)
         follows = row % chain > 0 and paths[row - 1] >= 0
-        fill_row(matrix, row, work.parameters)
-        update_devices(circuit, work)
+        if matrix.varied > 0:
+            fill_row(matrix, row, work.parameters)
+            update_devices(circuit, work)
         copy(at(own_x, -n - 1) if follows else nominal_x, own_x, n + 1)
         copy(at(own_state, -kept) if follows else nominal_state, work.state, kept)
         change = at(pointer(changes), row * n)

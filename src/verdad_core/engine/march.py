@@ -563,7 +563,7 @@ def march(
             past[REFUSED_FOR] = past[ERROR]
             past[REFUSED] += 1.0
             past[FAILURES], past[FORCED] = past[FAILURES] + 1.0, 0.0
-            past[NATURAL] = step * max(0.1, CAUTION * past[ERROR] ** (-1.0 / 3.0))
+            past[NATURAL] = step * max(0.1, CAUTION / np.cbrt(past[ERROR]))
             if since == 1.0:
                 past[NATURAL] /= FIRST
             if not _relieved(past) and past[FAILURES] > MOST_FAILURES:
@@ -606,7 +606,7 @@ def march(
         if since > 0.0:
             past[RESTLESS] = 0.0
             growth = GROWTH / FIRST if since == 1.0 else GROWTH
-            longer = step * min(growth, CAUTION * max(past[ERROR], 1e-9) ** (-1.0 / 3.0))
+            longer = step * min(growth, CAUTION / np.cbrt(max(past[ERROR], 1e-9)))
             longer = max(longer, step) if settles else longer
             past[NATURAL] = max(longer, past[NATURAL]) if truncated and since > 1.0 else longer
         past[FAILURES], past[SAME_INSTANT], past[TRIES], past[FORCED] = 0.0, 0.0, 0.0, 0.0
