@@ -116,10 +116,10 @@ ROUNDING = 2e-15
 #: larger; above that steps are much too short already, and integration has to start again.
 STANDABLE = 10.0
 
-#: An unknown counts as at least this many times as large as what the step changes it by. The relative tolerance has to
-#: refer to something while a signal grows from nothing; the error stays below that part of the change itself, as a step
-#: may make a tenth of what is asked for.
-GOING_ON = 8.0
+#: An unknown that grows beyond what it has been, and was more than this part of it at the last point already, counts as
+#: so many times as large as what the step changes it by: what grows from nothing need not be followed to a part of
+#: nothing. The error stays below that part of the change itself, as a step may make a tenth of what is asked for.
+GROWN, GOING_ON = 0.25, 8.0
 
 #: An error of so few tolerances is not worth being taken away.
 QUIET = 1e-4
@@ -420,7 +420,9 @@ def _worst(past: Floats, n: int, effect: Floats, a0: float) -> float:
     worst = 0.0
     for k in range(n):
         if dynamic[k] != 0.0:
-            large = max(size[k], abs(x[k]), GOING_ON * abs(x[k] - x0[k]))
+            large = max(size[k], abs(x[k]))
+            if abs(x[k]) > size[k] and abs(x0[k]) > GROWN * abs(x[k]):
+                large = max(large, GOING_ON * abs(x[k] - x0[k]))
             most = past[RELATIVE] * large + floor_of(past, n, k, a0)
             worst = max(worst, abs(effect[k]) / most)
     return worst

@@ -1,5 +1,6 @@
 """Circuits as boards have them, with values drawn over decades: the usual tolerance gives what a tight one gives."""
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -103,6 +104,17 @@ def saturated(u: Draw) -> Board:
         f"r1 o m {u(1e4, 1e6)}\nr2 m 0 1k\nrl o 0 1k",
         1e-2, ["o"],
     )  # fmt: skip
+
+
+def test_a_slew_between_two_long_steps_is_not_passed_over() -> None:
+    """An op-amp goes from rail to rail within a step, and both ends of it look like rest."""
+    drawn = iter([math.e, 245.0, 1.63e5, 4.42e5, 1.63e5])
+    text, stop, [output] = saturated(lambda low, high: next(drawn))
+    circuit = structure(SUPPLIES + text)
+    usual = transient(circuit, stop, [(output, "0")]).require()
+    tight = transient(circuit, stop, [(output, "0")], times=usual.time, accuracy=Accuracy(1e-5)).require()
+    # Within a hundredth of the swing, at points on slopes of 0.4 V a microsecond.
+    assert usual.values[0] == pytest.approx(tight.values[0], abs=0.2)
 
 
 @pytest.mark.parametrize(
