@@ -253,6 +253,13 @@ class Family:
         )  # fmt: skip
 
 
+def control_pair(control: Control, wiring: Wiring) -> tuple[int, int]:
+    """The unknowns between which a control is: two nodes, or a branch current and ground."""
+    if control.source:
+        return wiring.branch_of(control.source), wiring.ground
+    return wiring.node(control.plus), wiring.node(control.minus)
+
+
 def two_terminal(element: Element, wiring: Wiring) -> Record:
     """The record of a device between two nodes: the four positions of an admittance, and noise between them."""
     a, b = (wiring.node(node) for node in element.nodes)

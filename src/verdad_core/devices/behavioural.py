@@ -20,12 +20,12 @@ from verdad_core.devices.base import (
     STATE,
     TABLE,
     TIME,
-    Control,
     Element,
     Family,
     Parameter,
     Record,
     Wiring,
+    control_pair,
     load_kernel,
     stray_kernel,
     update_kernel,
@@ -53,13 +53,6 @@ SMALL = 1e-6
 
 def _constants(element: Element) -> tuple[Parameter, ...]:
     return tuple(Parameter(f"k{k}", v, "", f"constant {k}") for k, v in enumerate(element.extra.constants, 1))
-
-
-def control_pair(control: Control, wiring: Wiring) -> tuple[int, int]:
-    """The unknowns between which a control is: two nodes, or a branch current and ground."""
-    if control.source:
-        return wiring.branch_of(control.source), wiring.ground
-    return wiring.node(control.plus), wiring.node(control.minus)
 
 
 def _connect(element: Element, wiring: Wiring, mode: int) -> Record:

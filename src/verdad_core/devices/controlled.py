@@ -18,12 +18,12 @@ from verdad_core.devices.base import (
     SLOTS,
     STATE,
     TABLE,
-    Control,
     Element,
     Family,
     Parameter,
     Record,
     Wiring,
+    control_pair,
     load_kernel,
     update_kernel,
 )
@@ -56,15 +56,9 @@ def _gains(element: Element) -> tuple[Parameter, ...]:
     return tuple(Parameter(f"p{k}", 0.0, "", f"factor of x{k}") for k in range(1, len(element.controls) + 1))
 
 
-def _control(control: Control, wiring: Wiring) -> tuple[int, int]:
-    if control.source:
-        return wiring.branch_of(control.source), wiring.ground
-    return wiring.node(control.plus), wiring.node(control.minus)
-
-
 def _connect(element: Element, wiring: Wiring, branch: int, *, linear: bool) -> Record:
     plus, minus = (wiring.node(node) for node in element.nodes)
-    controls = [_control(control, wiring) for control in element.controls]
+    controls = [control_pair(control, wiring) for control in element.controls]
     terms = [] if linear else monomials(len(controls), len(element.values))
     if branch == wiring.ground:
         entries = [position for a, b in controls for position in ((plus, a), (plus, b), (minus, a), (minus, b))]

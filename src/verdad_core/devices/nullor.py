@@ -7,8 +7,18 @@ A nullator at the input and a norator at the output (Carlin, "Singular network e
 from __future__ import annotations
 
 from verdad_core.arrays import Floats, Integers
-from verdad_core.devices.base import COUNT, SLOTS, TABLE, Element, Family, Record, Wiring, load_kernel, update_kernel
-from verdad_core.devices.behavioural import control_pair
+from verdad_core.devices.base import (
+    COUNT,
+    SLOTS,
+    TABLE,
+    Element,
+    Family,
+    Record,
+    Wiring,
+    control_pair,
+    load_kernel,
+    update_kernel,
+)
 
 
 def _connect(element: Element, wiring: Wiring) -> Record:

@@ -27,12 +27,12 @@ from verdad_core.devices.base import (
     Parameter,
     Record,
     Wiring,
+    control_pair,
     load_kernel,
     noise_kernel,
     update_kernel,
     watch_kernel,
 )
-from verdad_core.devices.behavioural import control_pair
 from verdad_core.devices.stamps import admittance
 from verdad_core.jit import kernel
 

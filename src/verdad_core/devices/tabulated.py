@@ -20,11 +20,12 @@ from verdad_core.devices.base import (
     Parameter,
     Record,
     Wiring,
+    control_pair,
     load_kernel,
     phasor_kernel,
     update_kernel,
 )
-from verdad_core.devices.behavioural import CURRENT_MODE, VOLTAGE_MODE, control_pair
+from verdad_core.devices.behavioural import CURRENT_MODE, VOLTAGE_MODE
 from verdad_core.devices.stamps import admittance, branch
 from verdad_core.jit import at, kernel
 
