@@ -117,9 +117,13 @@ ROUNDING = 2e-15
 STANDABLE = 10.0
 
 #: An unknown that grows beyond what it has been, and was more than this part of it at the last point already, counts as
-#: so many times as large as what the step changes it by: what grows from nothing need not be followed to a part of
-#: nothing. The error stays below that part of the change itself, as a step may make a tenth of what is asked for.
+#: at least so many times as large as what the step changes it by: what grows from nothing need not be followed to a
+#: part of nothing. The error stays below that part of the change itself, as a step may make a tenth of what is asked.
 GROWN, GOING_ON = 0.25, 8.0
+
+#: What an unknown may go elsewhere than predicted, as a part of its size. The error sees what is left at the end of the
+#: step, which is nothing where clamps hold both ends: what an op-amp does on its way from rail to rail is in between.
+UNSEEN = 0.3
 
 #: An error of so few tolerances is not worth being taken away.
 QUIET = 1e-4
@@ -206,18 +210,24 @@ def floor_of(past: Floats, n: int, k: int, a0: float) -> float:
 @kernel
 def _predict(past: Floats, n: int) -> None:
     """The parabola, the straight line or the value that the last points leave, into NEW_X."""
-    x, x1, x2, new = vector(past, n, X), vector(past, n, X1), vector(past, n, X2), vector(past, n, NEW_X)
-    h, l1, l2, since = past[STEP], past[LAST], past[BEFORE], past[SINCE]
+    new = vector(past, n, NEW_X)
     for k in range(n):
-        new[k] = x[k]
-        if since >= 2.0:
-            slope = (x[k] - x1[k]) / l1
-            if since >= 3.0:
-                bend = (slope - (x1[k] - x2[k]) / l2) / (l1 + l2)
-                new[k] += h * (slope + (h + l1) * bend)
-            else:
-                new[k] += h * slope
+        new[k] = _predicted(past, n, k)
     new[n] = 0.0
+
+
+@kernel
+def _predicted(past: Floats, n: int, k: int) -> float:
+    """Unknown k, as far as the last points tell."""
+    x, x1, x2 = vector(past, n, X), vector(past, n, X1), vector(past, n, X2)
+    h, l1, l2, since = past[STEP], past[LAST], past[BEFORE], past[SINCE]
+    found = x[k]
+    if since >= 2.0:
+        slope = (x[k] - x1[k]) / l1
+        found += h * slope
+        if since >= 3.0:
+            found += h * (h + l1) * (slope - (x1[k] - x2[k]) / l2) / (l1 + l2)
+    return float(found)
 
 
 _ATTEMPT = types.Tuple((types.int64, types.Array(types.int32, 1, "C")))(
@@ -415,15 +425,21 @@ def _charges(circuit: Circuit, work: Work, past: Floats, fixed_c: Floats, a0: fl
 
 @kernel
 def _worst(past: Floats, n: int, effect: Floats, a0: float) -> float:
-    """The largest of errors `effect` [n] in units of the tolerance, of the unknowns that charges depend on."""
+    """The largest of errors `effect` [n] in units of the tolerance, of the unknowns that charges depend on.
+
+    More than one too where one of these has jumped.
+    """
     x, x0, size, dynamic = vector(past, n, NEW_X), vector(past, n, X), vector(past, n, SIZE), vector(past, n, DYNAMIC)
     worst = 0.0
     for k in range(n):
         if dynamic[k] != 0.0:
-            large = max(size[k], abs(x[k]))
-            if abs(x[k]) > size[k] and abs(x0[k]) > GROWN * abs(x[k]):
-                large = max(large, GOING_ON * abs(x[k] - x0[k]))
-            most = past[RELATIVE] * large + floor_of(past, n, k, a0)
+            most = past[RELATIVE] * max(size[k], abs(x[k])) + floor_of(past, n, k, a0)
+            unseen = abs(x[k] - _predicted(past, n, k)) * past[RELATIVE] / (UNSEEN * most)
+            if past[SINCE] > 1.0 and unseen > 1.0:
+                # More than rounding or an earlier error could excuse.
+                worst = max(worst, STANDABLE * unseen)
+            if abs(x[k]) > size[k] and x0[k] * x[k] > GROWN * x[k] * x[k]:
+                most = max(most, past[RELATIVE] * GOING_ON * abs(x[k] - x0[k]))
             worst = max(worst, abs(effect[k]) / most)
     return worst
 

@@ -29,7 +29,7 @@ FAILURES, SAME_INSTANT, TRIES, FORCED, HEALTHY = range(35, 40)
 # attempt was refused for; how many times the floors of all errors are taken; the tolerance in amperes;
 # at how many positions there are capacitances.
 RESTLESS, REFUSED_FOR, RELIEF, AMPERES, CAPACITANCES = range(40, 45)
-NUMBERS = 46
+NUMBERS = 45
 
 # Vectors of n + 1: the unknowns at the last accepted points (newest first), charges, their rates, what is tried, the
 # sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,

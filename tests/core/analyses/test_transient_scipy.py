@@ -131,6 +131,27 @@ def test_a_clamp_of_straight_lines_lets_go_at_once() -> None:
     assert found.values[0] == pytest.approx(exact, abs=12e-3)
 
 
+@pytest.mark.parametrize("relative", [1e-3, 1e-5])
+@pytest.mark.parametrize("frequency", [176.6, 206.8, 230.9, 303.4, 363.8])
+def test_a_slew_between_two_long_steps_is_not_passed_over(frequency: float, relative: float) -> None:
+    """An amplifier goes from rail to rail in less than a longest step, and both ends of that look like rest."""
+    tail, gm, b, knee = 627e-6, 3.14e-3, 1 / 178, 100e-6
+
+    def rates(t: float, y: Floats) -> list[float]:
+        across = 1.5 * math.sin(2 * math.pi * frequency * t) - b * y[0]
+        return [(tail * math.tanh(gm * across / tail) - tail / knee * (y[0] - clipped(y[0], 11.9 - knee))) / 1e-9]
+
+    found = trace(
+        f"vi i 0 sin(0 1.5 {frequency})\ng1 0 a value={{{tail}*tanh({gm / tail}*(v(i)-{b}*v(a)))}}\nc1 a 0 1n\n"
+        f"g2 a 0 value={{{tail / knee}*(uramp(v(a)-{11.9 - knee})-uramp({knee - 11.9}-v(a)))}}",
+        10e-3, ["a"], relative,
+    )  # fmt: skip
+    exact = solve_ivp(rates, (0, 10e-3), [0.0], "LSODA", found.time, rtol=1e-8, atol=1e-8, max_step=1e-5).y[0]
+    assert np.max(np.abs(np.diff(found.values[0]))) < 6
+    # On slopes of 0.6 V a microsecond: 5e-5 of the period.
+    assert found.values[0] == pytest.approx(exact, abs=0.12)
+
+
 @pytest.mark.parametrize(("amplifier", "knee", "within"), [("opamp", 20e-3, 5e-4), ("sharp", 100e-6, 1e-3)])
 def test_an_op_amp_that_oscillates_between_its_rails_keeps_its_period(
     amplifier: str, knee: float, within: float
