@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import os
 import resource
-import statistics
 import subprocess
 import sys
 import tempfile
@@ -18,7 +17,7 @@ import numpy as np
 from scipy.optimize import root
 
 from bench import beside_the_sheet, in_time, on_the_sheet
-from bench.case import Case, circuit_of, median, report
+from bench.case import Case, circuit_of, in_turn, report
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.noise import noise
 from verdad_core.analyses.operating_point import operating_point
@@ -179,7 +178,6 @@ def _cold() -> float:
 
 
 _FIRST_RESULT = """
-import time; start = time.perf_counter()
 import numpy as np
 from verdad_core.analyses.ac import ac
 from verdad_core.engine.structure import compile_structure
@@ -187,9 +185,8 @@ from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.reader import read
 text = "v1 a 0 ac 1\\nr1 a b 1k\\nr2 b c 1k\\nc1 b 0 1n\\nc2 c 0 1n"
 ac(compile_structure(flatten(read(text).require()).elements), np.array([1.0, 10.0]), [("c", "0")])
-import os
 used = next(line for line in open("/proc/self/status") if line.startswith("VmHWM"))
-print(time.perf_counter() - start, int(used.split()[1]) / 1024)
+print(int(used.split()[1]) / 1024)
 """
 
 
@@ -197,14 +194,21 @@ print(time.perf_counter() - start, int(used.split()[1]) / 1024)
 _KEEPING = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
 
 
-def _fresh() -> tuple[float, float]:
-    """Seconds and megabytes of a new process up to its first result; the first of four only fills the caches."""
-    runs = [
-        subprocess.run([sys.executable, "-c", _FIRST_RESULT], env=_KEEPING, capture_output=True, text=True, check=True)
-        for _ in range(4)
-    ]
-    seconds, megabytes = zip(*(map(float, run.stdout.split()) for run in runs[1:]), strict=True)
-    return statistics.median(seconds), max(megabytes)
+def _fresh() -> tuple[float, float, float]:
+    """Seconds of a new process up to its first result and of one that only imports, and megabytes of the former."""
+    megabytes: list[float] = []
+
+    def new(code: str) -> list[str]:
+        run = subprocess.run([sys.executable, "-c", code], env=_KEEPING, capture_output=True, text=True, check=True)
+        return run.stdout.split()
+
+    def first_result() -> None:
+        megabytes.append(float(new(_FIRST_RESULT)[0]))
+
+    # The first one fills the caches.
+    first_result()
+    seconds, bare = in_turn(first_result, lambda: new("import numba, scipy.special"))
+    return seconds, bare, max(megabytes)
 
 
 def main() -> None:
@@ -218,10 +222,7 @@ def main() -> None:
     in_time.growth()
     on_the_sheet.report()
     beside_the_sheet.report()
-    seconds, megabytes = _fresh()
-    bare = median(
-        lambda: subprocess.run([sys.executable, "-c", "import numba, scipy.special"], env=_KEEPING, check=True), 3
-    )
+    seconds, bare, megabytes = _fresh()
     print(
         f"fresh process, kernels from the cache, to the first result\n    {seconds:.2f} s, {megabytes:.0f} MB; "
         f"{seconds / bare:.1f} times what importing numba and scipy alone takes"

@@ -29,19 +29,32 @@ def circuit_of(text: str) -> Structure:
     return compile_structure(flat.elements, flat.nodesets)
 
 
-def median(run: Callable[[], object], times: int = 5) -> float:
-    """Seconds of one run; long ones are timed less often."""
-    seconds: list[float] = []
-    while len(seconds) < (times if sum(seconds) < 10 else 1):
+#: Rounds in which runs are timed in turn, fewer where these take longer than so many seconds; in each of them a short
+#: run is repeated for this long.
+ROUNDS, ENOUGH, BURST = 7, 20.0, 0.02
+
+
+def in_turn(*runs: Callable[[], object]) -> list[float]:
+    """Seconds of each run, the median of several rounds: as they take turns, all see the same moods of the machine."""
+    rounds: list[list[float]] = []
+    while len(rounds) < ROUNDS and sum(map(sum, rounds)) < ENOUGH:
+        rounds.append([_seconds(run) for run in runs])
+    return [statistics.median(times) for times in zip(*rounds, strict=True)]
+
+
+def _seconds(run: Callable[[], object]) -> float:
+    times: list[float] = []
+    while sum(times) < BURST:
         start = time.perf_counter()
         run()
-        seconds.append(time.perf_counter() - start)
-    return statistics.median(seconds)
+        times.append(time.perf_counter() - start)
+    return statistics.median(times)
 
 
 def report(case: Case) -> None:
     """Time a case and its reference in turn, and print the ratio of the medians."""
     case.run()
-    own, reference = median(case.run), median(case.run_reference) * case.scale
+    own, part = in_turn(case.run, case.run_reference)
+    reference = part * case.scale
     ratio = f"{reference / own:.1f} times faster than" if own < reference else f"{own / reference:.2f} times as long as"
     print(f"{case.name}\n    {own * 1e3:.3g} ms; {ratio} {case.reference}", flush=True)
