@@ -468,7 +468,7 @@ def _ac_rows(
             fill(block.omega, LANES, 0.0)
             eliminate_lanes(
                 pointer(rest), pointer(still), pointer(base_g), pointer(base_c), block.omega, block.extra, nnz, 0,
-                block.right, block.b,
+                block.right, block.change,
             )  # fmt: skip
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)

@@ -2,12 +2,15 @@
 
 Real and imaginary halves lie apart: row e of a value array is [re of lane 0..LANES-1, im of lane 0..LANES-1], so that
 the innermost loops run along memory. The elimination is a plan of engine/linear.py; all arrays are pointers.
+
+What is on the right turns into the solution in place: row r stands from the beginning at its place, that of the unknown
+that its pivot is to give (PLACE).
 """
 
 from __future__ import annotations
 
 from verdad_core.arrays import Floats, Integers
-from verdad_core.engine.circuit import copy, fill
+from verdad_core.engine.circuit import fill
 from verdad_core.engine.linear import (
     BORN,
     BORN_ENTRY,
@@ -18,6 +21,7 @@ from verdad_core.engine.linear import (
     PIVOT_COLUMN,
     PIVOT_ENTRY,
     PIVOT_ROW,
+    PLACE,
     STORAGE,
     TARGET,
     UPPER,
@@ -63,17 +67,17 @@ def _ask_for(row: Floats) -> None:
 @kernel
 def eliminate_lanes(
     steps: Integers, a: Floats, g: Floats, c: Floats, omega: Floats, extra: Floats, nnz: int, extras: int,
-    right: Floats, b: Floats,
+    right: Floats, x: Floats,
 ) -> None:  # fmt: skip
     """Factor LANES complex matrices side by side (see `entry_of`) into a [STORAGE, WIDE], and what is on the right of
-    all of them, right [2, n + 1], into b [n, WIDE].
+    all of them, right [2, n + 1], into x [n, WIDE].
 
-    What is left of b is for `back_lanes`. Every entry is filled in when it is first needed, so that a large circuit's
+    What is left in x is for `back_lanes`. Every entry is filled in when it is first needed, so that a large circuit's
     goes through memory once. Zero pivots give non-finite results.
     """
     n, storage = steps[ORDER], steps[STORAGE]
-    imaginary = at(right, n + 1)
-    pivot_row, pivot_entry, lower, upper = steps[PIVOT_ROW], steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
+    imaginary, place = at(right, n + 1), steps[PLACE]
+    pivot_column, pivot_entry, lower, upper = steps[PIVOT_COLUMN], steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
     lower_entry, lower_row = steps[LOWER_ENTRY], steps[LOWER_ROW]
     upper_entry, target = steps[UPPER_ENTRY], steps[TARGET]
     born, born_entry = steps[BORN], steps[BORN_ENTRY]
@@ -81,7 +85,7 @@ def eliminate_lanes(
         soon = min(k + AHEAD, n - 1)
         for j in range(steps[born + soon], steps[born + soon + 1]):
             e = steps[born_entry + j]
-            _ask_for(at(a, WIDE * e) if e < storage else at(b, WIDE * (e - storage)))
+            _ask_for(at(a, WIDE * e) if e < storage else at(x, WIDE * steps[place + e - storage]))
         for j in range(steps[born + k], steps[born + k + 1]):
             e = steps[born_entry + j]
             if e < nnz:
@@ -89,15 +93,16 @@ def eliminate_lanes(
             elif e < storage:
                 fill(at(a, WIDE * e), WIDE, 0.0)
             else:
-                fill_lanes(right[e - storage], imaginary[e - storage], at(b, WIDE * (e - storage)))
-        p, y = at(a, WIDE * steps[pivot_entry + k]), at(b, WIDE * steps[pivot_row + k])
+                row = e - storage
+                fill_lanes(right[row], imaginary[row], at(x, WIDE * steps[place + row]))
+        p, y = at(a, WIDE * steps[pivot_entry + k]), at(x, WIDE * steps[pivot_column + k])
         for w in range(LANES):
             re, im = p[w], p[LANES + w]
             scale = 1.0 / (re * re + im * im)
             p[w], p[LANES + w] = re * scale, -im * scale
         first, last = steps[upper + k], steps[upper + k + 1]
         for low in range(steps[lower + k], steps[lower + k + 1]):
-            m, r = at(a, WIDE * steps[lower_entry + low]), at(b, WIDE * steps[lower_row + low])
+            m, r = at(a, WIDE * steps[lower_entry + low]), at(x, WIDE * steps[place + steps[lower_row + low]])
             for w in range(LANES):
                 re, im = m[w], m[LANES + w]
                 m[w], m[LANES + w] = re * p[w] - im * p[LANES + w], re * p[LANES + w] + im * p[w]
@@ -116,41 +121,43 @@ def _subtract(m: Floats, u: Floats, t: Floats) -> None:
 
 
 @kernel
-def back_lanes(steps: Integers, a: Floats, b: Floats, x: Floats, room: Floats, largest: Floats) -> None:
-    """The second half of `solve_lanes`: what the elimination has left of b [n, WIDE] -> x [n, WIDE].
+def back_lanes(steps: Integers, a: Floats, x: Floats, largest: Floats) -> None:
+    """The second half of `solve_lanes`: what the elimination has left in x [n, WIDE] -> the solutions.
 
-    The size of the largest unknown is left in largest [LANES]; room [WIDE] is overwritten.
+    The size of the largest unknown is left in largest [LANES].
     """
     n = steps[ORDER]
-    pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
+    pivot_column, pivot_entry = steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
     upper, upper_entry, upper_column = steps[UPPER], steps[UPPER_ENTRY], steps[UPPER_COLUMN]
     fill(largest, LANES, 0.0)
     for k in range(n - 1, -1, -1):
         soon = max(k - AHEAD, 0)
-        _ask_for(at(b, WIDE * steps[pivot_row + soon]))
         _ask_for(at(x, WIDE * steps[pivot_column + soon]))
         _ask_for(at(a, WIDE * steps[pivot_entry + soon]))
         for up in range(steps[upper + soon], steps[upper + soon + 1]):
             _ask_for(at(a, WIDE * steps[upper_entry + up]))
-        copy(at(b, WIDE * steps[pivot_row + k]), room, WIDE)
-        for up in range(steps[upper + k], steps[upper + k + 1]):
-            _subtract(at(a, WIDE * steps[upper_entry + up]), at(x, WIDE * steps[upper_column + up]), room)
         p, v = at(a, WIDE * steps[pivot_entry + k]), at(x, WIDE * steps[pivot_column + k])
+        for up in range(steps[upper + k], steps[upper + k + 1]):
+            _subtract(at(a, WIDE * steps[upper_entry + up]), at(x, WIDE * steps[upper_column + up]), v)
         for w in range(LANES):
-            v[w] = room[w] * p[w] - room[LANES + w] * p[LANES + w]
-            v[LANES + w] = room[w] * p[LANES + w] + room[LANES + w] * p[w]
+            re, im = v[w], v[LANES + w]
+            v[w], v[LANES + w] = re * p[w] - im * p[LANES + w], re * p[LANES + w] + im * p[w]
             largest[w] = max(largest[w], abs(v[w]) + abs(v[LANES + w]))
 
 
 @kernel
-def solve_lanes(steps: Integers, a: Floats, b: Floats, x: Floats, room: Floats, largest: Floats) -> None:
-    """`solve` for LANES complex systems side by side: b [n, WIDE] (overwritten) -> x [n, WIDE]; see `back_lanes`."""
-    pivot_row, lower, lower_entry, lower_row = steps[PIVOT_ROW], steps[LOWER], steps[LOWER_ENTRY], steps[LOWER_ROW]
+def solve_lanes(steps: Integers, a: Floats, x: Floats, largest: Floats) -> None:
+    """LANES complex systems side by side: right sides in x [n, WIDE], each row at its place -> solutions by unknown.
+
+    The size of the largest unknown is left in largest [LANES].
+    """
+    pivot_column, place = steps[PIVOT_COLUMN], steps[PLACE]
+    lower, lower_entry, lower_row = steps[LOWER], steps[LOWER_ENTRY], steps[LOWER_ROW]
     for k in range(steps[ORDER]):
-        y = at(b, WIDE * steps[pivot_row + k])
+        y = at(x, WIDE * steps[pivot_column + k])
         for low in range(steps[lower + k], steps[lower + k + 1]):
-            _subtract(at(a, WIDE * steps[lower_entry + low]), y, at(b, WIDE * steps[lower_row + low]))
-    back_lanes(steps, a, b, x, room, largest)
+            _subtract(at(a, WIDE * steps[lower_entry + low]), y, at(x, WIDE * steps[place + steps[lower_row + low]]))
+    back_lanes(steps, a, x, largest)
 
 
 @kernel

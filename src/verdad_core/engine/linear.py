@@ -33,8 +33,8 @@ FLOOR = 1e-6
 
 # Header of a plan: sizes, then where each list starts.
 ORDER, STORAGE, PIVOT_ROW, PIVOT_COLUMN, PIVOT_ENTRY, LOWER, UPPER, LOWER_ENTRY, LOWER_ROW = range(9)
-UPPER_ENTRY, UPPER_COLUMN, TARGET, BORN, BORN_ENTRY = range(9, 14)
-HEADER = 14
+UPPER_ENTRY, UPPER_COLUMN, TARGET, BORN, BORN_ENTRY, PLACE = range(9, 15)
+HEADER = 15
 
 
 @kernel
@@ -227,7 +227,7 @@ def _flatten(
     upper_entry: Integers, row: Integers, column: Integers, target: Integers, targets: int,
 ) -> Integers:  # fmt: skip
     lows, ups = lower[n], upper[n]
-    flat = np.empty(HEADER + 4 * n + 3 * (n + 1) + 2 * lows + 2 * ups + targets + storage, np.int32)
+    flat = np.empty(HEADER + 5 * n + 3 * (n + 1) + 2 * lows + 2 * ups + targets + storage, np.int32)
     flat[ORDER], flat[STORAGE], flat[PIVOT_ROW] = n, storage, HEADER
     flat[PIVOT_COLUMN] = flat[PIVOT_ROW] + n
     flat[PIVOT_ENTRY] = flat[PIVOT_COLUMN] + n
@@ -239,10 +239,11 @@ def _flatten(
     flat[UPPER_COLUMN] = flat[UPPER_ENTRY] + ups
     flat[TARGET] = flat[UPPER_COLUMN] + ups
     flat[BORN] = flat[TARGET] + targets
-    flat[BORN_ENTRY] = flat[BORN] + n + 1
+    flat[PLACE] = flat[BORN] + n + 1
+    flat[BORN_ENTRY] = flat[PLACE] + n
     for k in range(n):
         flat[flat[PIVOT_ROW] + k] = row[pivot[k]]
-        flat[flat[PIVOT_COLUMN] + k] = column[pivot[k]]
+        flat[flat[PIVOT_COLUMN] + k] = flat[flat[PLACE] + row[pivot[k]]] = column[pivot[k]]
         flat[flat[PIVOT_ENTRY] + k] = pivot[k]
     for k in range(n + 1):
         flat[flat[LOWER] + k] = lower[k]

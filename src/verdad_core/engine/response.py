@@ -23,7 +23,7 @@ from verdad_core.engine.lanes import (
     solve_lanes,
     solve_transposed_lanes,
 )
-from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, ROUNDED, STORAGE, call_plan
+from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, PLACE, ROUNDED, STORAGE, call_plan
 from verdad_core.engine.load import ADJOINT, KERNELS, PLAN, RIGHT, SOLVE, add_phasors
 from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
 from verdad_core.words import Layout, opened, words
@@ -42,9 +42,8 @@ class Block:
     extra: Floats  # [extras, WIDE] what phasor kernels add
     added: Floats  # [2, extras + 1] room for one frequency's
     right: Floats  # [2, n + 1] the right-hand side of all lanes
-    b: Floats  # [n + 1, WIDE] what the solver overwrites
     x: Floats  # [n + 1, WIDE], the last row ground's zero
-    change: Floats  # [n + 1, WIDE] what a refinement adds to x
+    change: Floats  # [n + 1, WIDE] what a refinement adds to x, and what an adjoint solution starts from
     one: Floats  # [3 WIDE] one entry of the matrices, and what is summed up for one row of their residual
     largest: Floats  # [LANES] the size of the largest unknown of what was solved last
     extras: int  # nnz, or 0 where there are no phasors
@@ -63,7 +62,7 @@ def block_room(circuit: Packed) -> Floats:
 @lru_cache(maxsize=64)
 def _layout(rows: int, extras: int) -> Layout:
     wide = {
-        "omega": LANES, "extra": WIDE * extras, "added": 2 * (extras + 1), "right": 2 * rows, "b": WIDE * rows,
+        "omega": LANES, "extra": WIDE * extras, "added": 2 * (extras + 1), "right": 2 * rows,
         "x": WIDE * rows, "change": WIDE * rows, "one": 3 * WIDE, "largest": LANES,
     }  # fmt: skip
     return Layout(BLOCK, wide, extras=extras)
@@ -112,10 +111,10 @@ def set_right(circuit: Circuit, block: Block, re: Floats, im: Floats) -> None:
 
 
 @kernel
-def _copy_right(n: int, block: Block) -> None:
-    imaginary = at(block.right, n + 1)
+def _place_right(n: int, block: Block, steps: Integers) -> None:
+    imaginary, place = at(block.right, n + 1), steps[PLACE]
     for i in range(n):
-        fill_lanes(block.right[i], imaginary[i], at(block.b, WIDE * i))
+        fill_lanes(block.right[i], imaginary[i], at(block.x, WIDE * steps[place + i]))
 
 
 #: Where the sums of `_worst_lane` lie behind the entry: residual, size of its terms, and what counts at least.
@@ -123,8 +122,12 @@ _REST, _SIZE, _FLOOR = WIDE, 2 * WIDE, 2 * WIDE + LANES
 
 
 @kernel
-def _worst_lane(circuit: Circuit, g: Floats, c: Floats, block: Block, keep: bool) -> tuple[float, int]:
-    """The largest backward error of all lanes and the lane it is in; `keep` leaves what is missing, B - A x, in b."""
+def _worst_lane(
+    circuit: Circuit, g: Floats, c: Floats, block: Block, steps: Integers, keep: bool
+) -> tuple[float, int]:  # fmt: skip
+    """The largest backward error of all lanes and the lane it is in; `keep` leaves what is missing, B - A x, in
+    block.change, each row at its place.
+    """
     # One array for all sums, at distances that the compiler knows, lets it use the vector units.
     t, x, imaginary = block.one, block.x, at(block.right, circuit.n + 1)
     for w in range(LANES):
@@ -145,7 +148,7 @@ def _worst_lane(circuit: Circuit, g: Floats, c: Floats, block: Block, keep: bool
                 t[_REST + LANES + w] -= im
                 t[_SIZE + w] += abs(re) + abs(im) + (abs(t[w]) + abs(t[LANES + w])) * t[_FLOOR + w]
         if keep:
-            copy(at(t, _REST), at(block.b, WIDE * i), WIDE)
+            copy(at(t, _REST), at(block.change, WIDE * steps[steps[PLACE] + i]), WIDE)
         for w in range(LANES):
             error = abs(t[_REST + w]) + abs(t[_REST + LANES + w])
             if not error <= worst * t[_SIZE + w]:
@@ -176,13 +179,13 @@ def solve_new(
         if len(a) != WIDE * steps[STORAGE]:
             a = np.empty(WIDE * steps[STORAGE])
         factors, plan_ = pointer(a), pointer(steps)
-        eliminate_lanes(plan_, factors, g, c, block.omega, block.extra, circuit.nnz, block.extras, block.right, block.b)
-        back_lanes(plan_, factors, block.b, block.x, block.one, block.largest)
-        error, lane = _worst_lane(circuit, g, c, block, False)
+        eliminate_lanes(plan_, factors, g, c, block.omega, block.extra, circuit.nnz, block.extras, block.right, block.x)
+        back_lanes(plan_, factors, block.x, block.largest)
+        error, lane = _worst_lane(circuit, g, c, block, plan_, False)
         if error < BACKWARD_ERROR or attempt == ATTEMPTS - 1:
             if ROUNDED < error < np.inf:
-                _worst_lane(circuit, g, c, block, True)
-                solve_lanes(plan_, factors, block.b, block.change, block.one, block.largest)
+                _worst_lane(circuit, g, c, block, plan_, True)
+                solve_lanes(plan_, factors, block.change, block.largest)
                 for k in range(WIDE * circuit.n):
                     block.x[k] += block.change[k]
             break
@@ -196,8 +199,8 @@ def solve_new(
 @reached(_AGAIN)
 def solve_right(n: int, block: Block, steps: Integers, a: Floats) -> None:
     """Another right-hand side with the factors of solve_new, into block.x."""
-    _copy_right(n, block)
-    solve_lanes(steps, a, block.b, block.x, block.one, block.largest)
+    _place_right(n, block, steps)
+    solve_lanes(steps, a, block.x, block.largest)
 
 
 @reached(_ADJOINT)
@@ -205,8 +208,8 @@ def solve_output(n: int, block: Block, steps: Integers, a: Floats, plus: int, mi
     """How the output x[plus] - x[minus] answers to a unit in each equation, into block.x; factors of solve_new."""
     for i in range(n):
         value = (1.0 if i == plus else 0.0) - (1.0 if i == minus else 0.0)
-        fill_lanes(value, 0.0, at(block.b, WIDE * i))
-    solve_transposed_lanes(steps, a, block.b, block.x)
+        fill_lanes(value, 0.0, at(block.change, WIDE * i))
+    solve_transposed_lanes(steps, a, block.change, block.x)
 
 
 @kernel

@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 
 from verdad_core.arrays import Complexes, Floats, Integers
 from verdad_core.engine.lanes import LANES, WIDE, back_lanes, eliminate_lanes, solve_lanes, solve_transposed_lanes
-from verdad_core.engine.linear import ORDER, STORAGE, call_plan, factor, plan, solve, solve_transposed
+from verdad_core.engine.linear import ORDER, PLACE, STORAGE, call_plan, factor, plan, solve, solve_transposed
 from verdad_core.jit import entry, pointer
 
 
@@ -38,22 +38,26 @@ def _solve_lanes(steps: Integers, values: Floats, right: Floats, transposed: boo
     and the sizes of the largest unknowns [LANES].
     """
     n = steps[ORDER]
-    a, b, along = np.full(steps[STORAGE] * WIDE, np.nan), np.full((n, WIDE), np.nan), np.full((n, WIDE), np.nan)
-    x, second, room, largest = np.zeros_like(b), np.zeros_like(b), np.empty(WIDE), np.empty(LANES)
+    a, x, along = np.full(steps[STORAGE] * WIDE, np.nan), np.full((n, WIDE), np.nan), np.full((n, WIDE), np.nan)
+    largest = np.empty(LANES)
     count, zeros = len(values), np.zeros(len(values) + LANES)
     nothing = pointer(zeros)
     eliminate_lanes(
         pointer(steps), pointer(a), nothing, nothing, nothing, pointer(values), count, count, pointer(right),
         pointer(along),
     )  # fmt: skip
-    for k in range(n):
-        b[k, :LANES], b[k, LANES:] = right[0, k], right[1, k]
     if transposed:
-        solve_transposed_lanes(pointer(steps), pointer(a), pointer(b), pointer(x))
+        by_unknown = np.empty_like(x)
+        for k in range(n):
+            by_unknown[k, :LANES], by_unknown[k, LANES:] = right[0, k], right[1, k]
+        solve_transposed_lanes(pointer(steps), pointer(a), pointer(by_unknown), pointer(x))
         return x, x, largest
-    solve_lanes(pointer(steps), pointer(a), pointer(b), pointer(x), pointer(room), pointer(largest))
-    back_lanes(pointer(steps), pointer(a), pointer(along), pointer(second), pointer(room), pointer(largest))
-    return x, second, largest
+    for k in range(n):
+        place = steps[steps[PLACE] + k]
+        x[place, :LANES], x[place, LANES:] = right[0, k], right[1, k]
+    solve_lanes(pointer(steps), pointer(a), pointer(x), pointer(largest))
+    back_lanes(pointer(steps), pointer(a), pointer(along), pointer(largest))
+    return x, along, largest
 
 
 def _matrix(n: int, seed: int) -> tuple[Integers, Integers, np.random.Generator]:
