@@ -12,6 +12,7 @@ import sys
 import tempfile
 import time
 from itertools import chain
+from pathlib import Path
 
 import numpy as np
 from scipy.optimize import root
@@ -185,8 +186,10 @@ from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.reader import read
 text = "v1 a 0 ac 1\\nr1 a b 1k\\nr2 b c 1k\\nc1 b 0 1n\\nc2 c 0 1n"
 ac(compile_structure(flatten(read(text).require()).elements), np.array([1.0, 10.0]), [("c", "0")])
+import os
 used = next(line for line in open("/proc/self/status") if line.startswith("VmHWM"))
-print(int(used.split()[1]) / 1024)
+print(int(used.split()[1]) / 1024, flush=True)
+os._exit(0)
 """
 
 
@@ -194,21 +197,35 @@ print(int(used.split()[1]) / 1024)
 _KEEPING = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
 
 
-def _fresh() -> tuple[float, float, float]:
-    """Seconds of a new process up to its first result and of one that only imports, and megabytes of the former."""
+def _fresh() -> None:
+    """New processes: to a first result, to the end of `verdad simulate`, and one that only imports."""
     megabytes: list[float] = []
 
-    def new(code: str) -> list[str]:
-        run = subprocess.run([sys.executable, "-c", code], env=_KEEPING, capture_output=True, text=True, check=True)
-        return run.stdout.split()
+    def new(*command: str) -> str:
+        return subprocess.run(command, env=_KEEPING, capture_output=True, text=True, check=True).stdout
 
     def first_result() -> None:
-        megabytes.append(float(new(_FIRST_RESULT)[0]))
+        megabytes.append(float(new(sys.executable, "-c", _FIRST_RESULT)))
 
-    # The first one fills the caches.
-    first_result()
-    seconds, bare = in_turn(first_result, lambda: new("import numba, scipy.special"))
-    return seconds, bare, max(megabytes)
+    with tempfile.TemporaryDirectory() as folder:
+        netlist = Path(folder, "step.cir")
+        netlist.write_text("step\nv1 a 0 pulse(0 1 0 1u 1u 1m 2m)\nr1 a b 1k\nc1 b 0 1n\n.tran 1u 10u\n.end\n")
+        program = str(Path(sys.executable).with_name("verdad"))
+
+        def simulate() -> None:
+            new(program, "simulate", str(netlist))
+
+        # The first ones fill the caches.
+        first_result()
+        simulate()
+        first, whole, bare = in_turn(
+            first_result, simulate, lambda: new(sys.executable, "-c", "import numba, scipy.special")
+        )  # fmt: skip
+    print(
+        f"fresh process, kernels from the cache, to the first result\n    {first:.2f} s, {max(megabytes):.0f} MB; "
+        f"{first / bare:.1f} times what importing numba and scipy alone takes\n"
+        f"verdad simulate, the step of an RC circuit, whole process\n    {whole:.2f} s"
+    )
 
 
 def main() -> None:
@@ -222,11 +239,7 @@ def main() -> None:
     in_time.growth()
     on_the_sheet.report()
     beside_the_sheet.report()
-    seconds, bare, megabytes = _fresh()
-    print(
-        f"fresh process, kernels from the cache, to the first result\n    {seconds:.2f} s, {megabytes:.0f} MB; "
-        f"{seconds / bare:.1f} times what importing numba and scipy alone takes"
-    )
+    _fresh()
     print(f"cold compilation of all kernels: {_cold():.0f} s")
     print(f"largest memory of this run: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import subprocess
 import sys
@@ -149,9 +150,15 @@ def simulate(
 ) -> None:
     """Run the analyses that a netlist file asks for. What is wrong goes to standard error, with exit status 2."""
     os.environ.setdefault("VERDAD_KERNEL_CACHE", str(Settings.from_environment().home / "kernels"))
+    # What modules hold lives as long as the process: looking for garbage among it, while it comes and when the process
+    # ends, would take longer than a small circuit.
+    gc.disable()
     from verdad.simulate import simulate_file
 
-    raise typer.Exit(simulate_file(file, print_json=json, csv=csv, seconds=seconds))
+    gc.enable()
+    status = simulate_file(file, print_json=json, csv=csv, seconds=seconds)
+    gc.freeze()
+    raise typer.Exit(status)
 
 
 @app.command()

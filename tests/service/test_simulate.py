@@ -74,3 +74,16 @@ def test_a_run_that_reaches_a_limit_prints_what_it_has(folder: Path) -> None:
     assert answer.returncode == 3
     assert len(json.loads(answer.stdout)["analyses"]) == 2
     assert json.loads(answer.stderr)["line"] == 7
+
+
+def test_a_file_without_spectra_waits_for_neither_signal_processing_nor_a_database(tmp_path: Path) -> None:
+    """They take two thirds of the time of a small circuit to import."""
+    netlist = tmp_path / "divider.cir"
+    netlist.write_text("divider\nv1 a 0 1\nr1 a b 1k\nr2 b 0 1k\n.op\n.end\n")
+    code = (
+        "import sys; from verdad.cli import app; app(['simulate', sys.argv[1]], standalone_mode=False)\n"
+        "print([m for m in ('scipy.signal', 'scipy.interpolate', 'psycopg') if m in sys.modules])"
+    )
+    answer = subprocess.run([sys.executable, "-c", code, str(netlist)], capture_output=True, text=True, check=True)
+    assert "v(b) = 500 m" in answer.stdout
+    assert answer.stdout.endswith("[]\n")

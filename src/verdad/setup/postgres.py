@@ -17,8 +17,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import psycopg
-
 from verdad.settings import PROJECT, Settings
 from verdad.setup.machine import SetupError, apt_install, free_port, process_alive, say
 
@@ -38,6 +36,9 @@ class Server:
 
     def ensure(self, database: str) -> str:
         """The URL of a database, made if it is missing."""
+        # Loaded when it is needed: commands that use no database do not wait for it.
+        import psycopg
+
         with psycopg.connect(self.url("postgres"), autocommit=True) as connection:
             if not connection.execute("select 1 from pg_database where datname = %s", (database,)).fetchone():
                 connection.execute(psycopg.sql.SQL("create database {}").format(psycopg.sql.Identifier(database)))
@@ -46,6 +47,8 @@ class Server:
 
 def reach(url: str) -> str:
     """The URL of an external server, once it has answered. SetupError when it does not."""
+    import psycopg
+
     try:
         psycopg.connect(url, connect_timeout=5).close()
     except psycopg.Error as error:

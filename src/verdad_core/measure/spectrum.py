@@ -10,8 +10,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import Akima1DInterpolator
-from scipy.signal import get_window
 
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.errors import MeasurementError
@@ -83,6 +81,9 @@ def spectrum(
 
     Raises MeasurementError for an unknown window and for a stretch that the waveform does not hold.
     """
+    # Loaded when it is needed, and so is the interpolation: whoever asks for no spectrum does not wait for them.
+    from scipy.signal import get_window
+
     if window not in WINDOWS:
         raise MeasurementError(f"there is no window '{window}'", remedy="Windows: " + ", ".join(WINDOWS))
     if points < 8 or not (len(time) > 1 and time[0] - 1e-15 <= start < stop <= time[-1] * (1 + 1e-12)):
@@ -102,6 +103,8 @@ def spectrum(
 
 def resampled(time: Floats, values: Floats, instants: Floats) -> Floats:
     """A waveform at other instants within it."""
+    from scipy.interpolate import Akima1DInterpolator
+
     unique = np.concatenate([[True], np.diff(time) > 0])
     t, v = time[unique], values[unique]
     if len(t) < 3:
