@@ -150,7 +150,7 @@ def cases() -> Iterator[Case]:
         "step of an op-amp macro model", OPAMP, "out", _opamp, "BDF", [0.0, 0.0, 0.0], 2, 12e-6, 0.3e-6, False
     )
     circuit = circuit_of(CONVERTER)
-    rows = 200
+    rows = 1000
     matrix = ParameterMatrix.varied(
         circuit, {("r1", "resistance"): np.random.default_rng(1).uniform(2.5, 3.5, rows)}
     )  # fmt: skip
