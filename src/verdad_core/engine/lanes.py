@@ -4,13 +4,14 @@ Real and imaginary halves lie apart: row e of a value array is [re of lane 0..LA
 the innermost loops run along memory. The elimination is a plan of engine/linear.py; all arrays are pointers.
 
 What is on the right turns into the solution in place: row r stands from the beginning at its place, that of the unknown
-that its pivot is to give (PLACE).
+that its pivot is to give (PLACE). Pivots divide their rows, not their columns (Crout's form; Golub and Van Loan,
+"Matrix Computations"), so that going back, where a large circuit's factors come from memory, needs no pivots.
 """
 
 from __future__ import annotations
 
 from verdad_core.arrays import Floats, Integers
-from verdad_core.engine.circuit import fill
+from verdad_core.engine.circuit import copy, fill
 from verdad_core.engine.linear import (
     BORN,
     BORN_ENTRY,
@@ -100,16 +101,24 @@ def eliminate_lanes(
             re, im = p[w], p[LANES + w]
             scale = 1.0 / (re * re + im * im)
             p[w], p[LANES + w] = re * scale, -im * scale
+        _multiply(p, y)
         first, last = steps[upper + k], steps[upper + k + 1]
+        for up in range(first, last):
+            _multiply(p, at(a, WIDE * steps[upper_entry + up]))
         for low in range(steps[lower + k], steps[lower + k + 1]):
             m, r = at(a, WIDE * steps[lower_entry + low]), at(x, WIDE * steps[place + steps[lower_row + low]])
-            for w in range(LANES):
-                re, im = m[w], m[LANES + w]
-                m[w], m[LANES + w] = re * p[w] - im * p[LANES + w], re * p[LANES + w] + im * p[w]
             _subtract(m, y, r)
             for up in range(first, last):
                 _subtract(m, at(a, WIDE * steps[upper_entry + up]), at(a, WIDE * steps[target]))
                 target += 1
+
+
+@kernel
+def _multiply(p: Floats, t: Floats) -> None:
+    """T = p T in all lanes."""
+    for w in range(LANES):
+        re, im = t[w], t[LANES + w]
+        t[w], t[LANES + w] = re * p[w] - im * p[LANES + w], re * p[LANES + w] + im * p[w]
 
 
 @kernel
@@ -127,21 +136,18 @@ def back_lanes(steps: Integers, a: Floats, x: Floats, largest: Floats) -> None:
     The size of the largest unknown is left in largest [LANES].
     """
     n = steps[ORDER]
-    pivot_column, pivot_entry = steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
-    upper, upper_entry, upper_column = steps[UPPER], steps[UPPER_ENTRY], steps[UPPER_COLUMN]
+    pivot_column, upper = steps[PIVOT_COLUMN], steps[UPPER]
+    upper_entry, upper_column = steps[UPPER_ENTRY], steps[UPPER_COLUMN]
     fill(largest, LANES, 0.0)
     for k in range(n - 1, -1, -1):
         soon = max(k - AHEAD, 0)
         _ask_for(at(x, WIDE * steps[pivot_column + soon]))
-        _ask_for(at(a, WIDE * steps[pivot_entry + soon]))
         for up in range(steps[upper + soon], steps[upper + soon + 1]):
             _ask_for(at(a, WIDE * steps[upper_entry + up]))
-        p, v = at(a, WIDE * steps[pivot_entry + k]), at(x, WIDE * steps[pivot_column + k])
+        v = at(x, WIDE * steps[pivot_column + k])
         for up in range(steps[upper + k], steps[upper + k + 1]):
             _subtract(at(a, WIDE * steps[upper_entry + up]), at(x, WIDE * steps[upper_column + up]), v)
         for w in range(LANES):
-            re, im = v[w], v[LANES + w]
-            v[w], v[LANES + w] = re * p[w] - im * p[LANES + w], re * p[LANES + w] + im * p[w]
             largest[w] = max(largest[w], abs(v[w]) + abs(v[LANES + w]))
 
 
@@ -151,10 +157,11 @@ def solve_lanes(steps: Integers, a: Floats, x: Floats, largest: Floats) -> None:
 
     The size of the largest unknown is left in largest [LANES].
     """
-    pivot_column, place = steps[PIVOT_COLUMN], steps[PLACE]
+    pivot_column, pivot_entry, place = steps[PIVOT_COLUMN], steps[PIVOT_ENTRY], steps[PLACE]
     lower, lower_entry, lower_row = steps[LOWER], steps[LOWER_ENTRY], steps[LOWER_ROW]
     for k in range(steps[ORDER]):
         y = at(x, WIDE * steps[pivot_column + k])
+        _multiply(at(a, WIDE * steps[pivot_entry + k]), y)
         for low in range(steps[lower + k], steps[lower + k + 1]):
             _subtract(at(a, WIDE * steps[lower_entry + low]), y, at(x, WIDE * steps[place + steps[lower_row + low]]))
     back_lanes(steps, a, x, largest)
@@ -169,14 +176,12 @@ def solve_transposed_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> 
     lower_entry, lower_row = steps[LOWER_ENTRY], steps[LOWER_ROW]
     upper_entry, upper_column = steps[UPPER_ENTRY], steps[UPPER_COLUMN]
     for k in range(n):
-        y, v = at(b, WIDE * steps[pivot_column + k]), at(x, WIDE * steps[pivot_row + k])
-        p = at(a, WIDE * steps[pivot_entry + k])
-        for w in range(LANES):
-            v[w] = y[w] * p[w] - y[LANES + w] * p[LANES + w]
-            v[LANES + w] = y[w] * p[LANES + w] + y[LANES + w] * p[w]
+        y = at(b, WIDE * steps[pivot_column + k])
+        copy(y, at(x, WIDE * steps[pivot_row + k]), WIDE)
         for up in range(steps[upper + k], steps[upper + k + 1]):
-            _subtract(at(a, WIDE * steps[upper_entry + up]), v, at(b, WIDE * steps[upper_column + up]))
+            _subtract(at(a, WIDE * steps[upper_entry + up]), y, at(b, WIDE * steps[upper_column + up]))
     for k in range(n - 1, -1, -1):
         v = at(x, WIDE * steps[pivot_row + k])
         for low in range(steps[lower + k], steps[lower + k + 1]):
             _subtract(at(a, WIDE * steps[lower_entry + low]), at(x, WIDE * steps[lower_row + low]), v)
+        _multiply(at(a, WIDE * steps[pivot_entry + k]), v)
