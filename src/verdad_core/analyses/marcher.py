@@ -170,6 +170,10 @@ class Marcher:
         """Go on as after a corner, from the charges alone, with steps that are about `natural` (s) at first."""
         self.past[keep.SINCE], self.past[keep.NATURAL] = 0.0, natural
 
+    def sharpen(self, factor: float) -> None:
+        """Go on with steps whose relative error is smaller by a factor."""
+        self.past[keep.RELATIVE] /= factor
+
     @property
     def counts(self) -> Counts:
         return Counts(*map(int, self.past[keep.STEPS : keep.RELIEFS + 1].tolist()))

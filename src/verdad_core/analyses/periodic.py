@@ -6,7 +6,9 @@ Ni, SIAM J. Numerical Analysis 49, 2011): each period is one run of the transien
 capacitor, say) is extrapolated from how the last periods differ. What settles within a period must not be mixed into
 that, so that a period passes after every extrapolation before the next one counts. This is the shooting method without
 derivatives (Aprille and Trick, "Steady-state analysis of nonlinear circuits with periodic inputs", Proc. IEEE 60,
-1972). Where an extrapolation leads nowhere, the plain run goes on.
+1972). Where an extrapolation leads nowhere, the plain run goes on. Where extrapolations do not come closer, something
+rings into the next period and carries the errors of its steps with it: then it is waited, with smaller errors, for as
+long as that comes closer.
 
 An oscillator's period is unknown: its map goes from one upward crossing of a level to the next one.
 """
@@ -40,6 +42,12 @@ UNCHANGED = 0.01
 
 #: An extrapolation leads nowhere when voltages or currents become this many times the largest that there were.
 RUNAWAY = 100.0
+
+#: Extrapolations, or periods that are waited, in which what is missing has to halve.
+PATIENCE = 24
+
+#: By how much the errors of steps are made smaller where it has not, and how often at most.
+SHARPER, SHARPENED = 10.0, 2
 
 #: Periods that an oscillator runs before its swing is looked at again.
 STRETCH = 8
@@ -134,6 +142,22 @@ def steady_state(
     return [state for state in found if state is not None]
 
 
+class _Patience:
+    """It ends when an error has not halved for too long, and begins anew with the next one."""
+
+    def __init__(self) -> None:
+        self.aim, self.left = np.inf, PATIENCE
+
+    def ends(self, error: float) -> bool:
+        self.left -= 1
+        if error <= 0.5 * self.aim:
+            self.aim, self.left = error, PATIENCE
+        if self.left > 0:
+            return False
+        self.aim, self.left = np.inf, PATIENCE
+        return True
+
+
 class _Shooting:
     def __init__(
         self, structure: Structure, matrix: ParameterMatrix, row: int, x0: Floats, state: Floats, conditions: bool,
@@ -148,7 +172,7 @@ class _Shooting:
             conditions=conditions, wide=True,
         )  # fmt: skip
         self.level = 0.0
-        self.periods = 0
+        self.periods = self.sharpened = 0
 
     def solve(self, settle: int, most: int, extrapolate: bool) -> SteadyState:
         if self.node is not None:
@@ -158,7 +182,7 @@ class _Shooting:
         befores: list[Floats] = []
         afters: list[Floats] = []
         error, relative = np.inf, self.accuracy.relative
-        extrapolated, largest = False, np.zeros(2)
+        waits, extrapolated, largest, patience = not extrapolate, False, np.zeros(2), _Patience()
         while self.periods < most:
             before, begin = self.march.charges.copy(), self.march.now
             try:
@@ -182,11 +206,16 @@ class _Shooting:
             tolerances = np.maximum(self.march.charge_tolerances(relative), 1e-30)
             better = _accelerated(befores, afters, tolerances) if extrapolate else after
             # What the extrapolation adds is still missing of slow charges, and what a period changes of any.
-            missing = np.maximum(np.abs(better - before), np.abs(after - before)) / tolerances
+            change = np.abs(after - before) / tolerances
+            missing = np.maximum(np.abs(better - before) / tolerances, change)
             error = float(missing.max(initial=0.0))
             if error <= (1.0 if extrapolate else UNCHANGED) and len(befores) > 1:
                 return self._found(begin, block, error)
-            if extrapolate and len(befores) > 1:
+            if extrapolate and patience.ends(float(change.max(initial=0.0)) if waits else error):
+                waits, plain, befores, afters = not waits, None, [], []
+                if waits:
+                    self._sharpen()
+            if not waits and len(befores) > 1:
                 plain, extrapolated = self.march.snapshot(), True
                 self.march.charges[:] = better
             self.march.restart(self.period / STEPS)
@@ -197,6 +226,11 @@ class _Shooting:
             remedy="Check the period; an oscillation at another frequency, or a source with another period, has none. "
             "What still rings when the next period begins has to be damped, or less accuracy to be asked for.",
         )
+
+    def _sharpen(self) -> None:
+        if self.sharpened < SHARPENED:
+            self.march.sharpen(SHARPER)
+            self.sharpened += 1
 
     def _period(self) -> Floats:
         """Run one period; its points, beginning with where it starts."""
