@@ -123,7 +123,7 @@ def _noise_rows(
         linearise_row(circuit, work, matrix, row, x, state)
         noise_densities(circuit, work, x, 0.0, pointer(densities))
         set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
-        steps = order(circuit, work.g, work.c, block, 0)
+        steps = order(circuit, work.g, work.c, block, 0, True)
         if steps[0] < 0:
             _unknown(total, contributions, gain, row, 0)
             continue

@@ -23,6 +23,7 @@ from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices.base import CHARGES, HEAD, call_drive, call_load, call_phasor, call_update
 from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, workspace
+from verdad_core.engine.lane_plan import lane_plan
 from verdad_core.engine.lanes import LANES, WIDE, eliminate_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, solve_transposed
 from verdad_core.engine.load import DRIVE, KERNELS, LOAD, PHASOR, PLAN, UPDATE, drive
@@ -454,12 +455,13 @@ def _ac_rows(
             if driven[d] == 1:
                 _acting(out, acting, row, wanted[sites.drives[d]])
         set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
-        steps = order(circuit, work.g, work.c, block, 0)
+        steps = order(circuit, work.g, work.c, block, 0, True)
         # How the bias follows is asked only where anything bends.
         rest = steps
         if sites.bend_count > 0:
             code = circuit.code[KERNELS * circuit.families + PLAN]
             rest = call_plan(code, n, nnz, circuit.rows, circuit.columns, work.g, work.g, 0)
+            rest = lane_plan(rest, True) if rest[0] >= 0 else rest
         if steps[0] < 0 or rest[0] < 0:
             _no_answer(out, acting, row, 0)
             continue

@@ -10,6 +10,7 @@ from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.engine.circuit import bare, matrix_in, workspace
 from verdad_core.engine.lanes import LANES, WIDE
+from verdad_core.engine.linear import KEPT
 from verdad_core.engine.load import drive
 from verdad_core.engine.response import (
     block_in,
@@ -71,6 +72,7 @@ def _respond_rows(
     block, a = block_in(block_), no_factors()
     own = np.zeros((2, circuit.n + 1))
     sides = max(drives.shape[1], 1)
+    keep = sides > 1
     for row in range(start, stop):
         if paths[row] < 0:
             continue
@@ -79,7 +81,7 @@ def _respond_rows(
         if drives.shape[1] == 0:
             drive(circuit, work, pointer(own), at(pointer(own), circuit.n + 1))
         set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
-        steps = order(circuit, work.g, work.c, block, 0)
+        steps = order(circuit, work.g, work.c, block, 0, keep)
         if steps[0] < 0:
             continue
         for first in range(0, len(frequency), LANES):
@@ -100,6 +102,8 @@ def _respond_rows(
                     for o in range(len(plus)):
                         p, m = at(block.x, WIDE * plus[o]), at(block.x, WIDE * minus[o])
                         out[row, side, o, first + w] = complex(p[w] - m[w], p[LANES + w] - m[LANES + w])
+        # What had to be refined in one row will have to be in the next.
+        keep = keep or steps[KEPT] != 0
 
 
 def respond(

@@ -1,7 +1,7 @@
 """Sparse LU for LANES complex systems of one pattern side by side: the frequencies of a response.
 
 Real and imaginary halves lie apart: row e of a value array is [re of lane 0..LANES-1, im of lane 0..LANES-1], so that
-the innermost loops run along memory. The elimination is a plan of engine/linear.py; all arrays are pointers.
+the innermost loops run along memory. The elimination is a plan of engine/lane_plan.py; all arrays are pointers.
 
 What is on the right turns into the solution in place: row r stands from the beginning at its place, that of the unknown
 that its pivot is to give (PLACE). Pivots divide their rows, not their columns (Crout's form; Golub and Van Loan,
@@ -15,6 +15,8 @@ from verdad_core.engine.circuit import copy, fill
 from verdad_core.engine.linear import (
     BORN,
     BORN_ENTRY,
+    BORN_ROW,
+    ENTRIES,
     LOWER,
     LOWER_ENTRY,
     LOWER_ROW,
@@ -23,7 +25,6 @@ from verdad_core.engine.linear import (
     PIVOT_ENTRY,
     PIVOT_ROW,
     PLACE,
-    STORAGE,
     TARGET,
     UPPER,
     UPPER_COLUMN,
@@ -76,26 +77,24 @@ def eliminate_lanes(
     What is left in x is for `back_lanes`. Every entry is filled in when it is first needed, so that a large circuit's
     goes through memory once. Zero pivots give non-finite results.
     """
-    n, storage = steps[ORDER], steps[STORAGE]
+    n, entries = steps[ORDER], steps[ENTRIES]
     imaginary, place = at(right, n + 1), steps[PLACE]
     pivot_column, pivot_entry, lower, upper = steps[PIVOT_COLUMN], steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
     lower_entry, lower_row = steps[LOWER_ENTRY], steps[LOWER_ROW]
     upper_entry, target = steps[UPPER_ENTRY], steps[TARGET]
-    born, born_entry = steps[BORN], steps[BORN_ENTRY]
+    born, born_entry, born_row = steps[BORN], steps[BORN_ENTRY], steps[BORN_ROW]
     for k in range(n):
         soon = min(k + AHEAD, n - 1)
         for j in range(steps[born + soon], steps[born + soon + 1]):
-            e = steps[born_entry + j]
-            _ask_for(at(a, WIDE * e) if e < storage else at(x, WIDE * steps[place + e - storage]))
+            _ask_for(at(a if steps[born_entry + j] < entries else x, WIDE * steps[born_row + j]))
         for j in range(steps[born + k], steps[born + k + 1]):
-            e = steps[born_entry + j]
+            e, there = steps[born_entry + j], WIDE * steps[born_row + j]
             if e < nnz:
-                entry_of(g, c, omega, extra, extras, e, at(a, WIDE * e))
-            elif e < storage:
-                fill(at(a, WIDE * e), WIDE, 0.0)
+                entry_of(g, c, omega, extra, extras, e, at(a, there))
+            elif e < entries:
+                fill(at(a, there), WIDE, 0.0)
             else:
-                row = e - storage
-                fill_lanes(right[row], imaginary[row], at(x, WIDE * steps[place + row]))
+                fill_lanes(right[e - entries], imaginary[e - entries], at(x, there))
         p, y = at(a, WIDE * steps[pivot_entry + k]), at(x, WIDE * steps[pivot_column + k])
         for w in range(LANES):
             re, im = p[w], p[LANES + w]

@@ -31,10 +31,10 @@ ROUNDED = 1e-14
 #: are nearly zero cannot be solved to more digits than the others leave it (Arioli, Demmel, Duff 1989).
 FLOOR = 1e-6
 
-# Header of a plan: sizes, then where each list starts.
+# Header of a plan: sizes, then where each list starts; the last ones are lane_plan.py's.
 ORDER, STORAGE, PIVOT_ROW, PIVOT_COLUMN, PIVOT_ENTRY, LOWER, UPPER, LOWER_ENTRY, LOWER_ROW = range(9)
-UPPER_ENTRY, UPPER_COLUMN, TARGET, BORN, BORN_ENTRY, PLACE = range(9, 15)
-HEADER = 15
+UPPER_ENTRY, UPPER_COLUMN, TARGET, ENTRIES, KEPT, PLACE, BORN, BORN_ENTRY, BORN_ROW = range(9, 18)
+HEADER = 18
 
 
 @kernel
@@ -227,7 +227,7 @@ def _flatten(
     upper_entry: Integers, row: Integers, column: Integers, target: Integers, targets: int,
 ) -> Integers:  # fmt: skip
     lows, ups = lower[n], upper[n]
-    flat = np.empty(HEADER + 5 * n + 3 * (n + 1) + 2 * lows + 2 * ups + targets + storage, np.int32)
+    flat = np.empty(HEADER + 3 * n + 2 * (n + 1) + 2 * lows + 2 * ups + targets, np.int32)
     flat[ORDER], flat[STORAGE], flat[PIVOT_ROW] = n, storage, HEADER
     flat[PIVOT_COLUMN] = flat[PIVOT_ROW] + n
     flat[PIVOT_ENTRY] = flat[PIVOT_COLUMN] + n
@@ -238,12 +238,9 @@ def _flatten(
     flat[UPPER_ENTRY] = flat[LOWER_ROW] + lows
     flat[UPPER_COLUMN] = flat[UPPER_ENTRY] + ups
     flat[TARGET] = flat[UPPER_COLUMN] + ups
-    flat[BORN] = flat[TARGET] + targets
-    flat[PLACE] = flat[BORN] + n + 1
-    flat[BORN_ENTRY] = flat[PLACE] + n
     for k in range(n):
         flat[flat[PIVOT_ROW] + k] = row[pivot[k]]
-        flat[flat[PIVOT_COLUMN] + k] = flat[flat[PLACE] + row[pivot[k]]] = column[pivot[k]]
+        flat[flat[PIVOT_COLUMN] + k] = column[pivot[k]]
         flat[flat[PIVOT_ENTRY] + k] = pivot[k]
     for k in range(n + 1):
         flat[flat[LOWER] + k] = lower[k]
@@ -256,41 +253,7 @@ def _flatten(
         flat[flat[UPPER_COLUMN] + k] = column[upper_entry[k]]
     for k in range(targets):
         flat[flat[TARGET] + k] = target[k]
-    _note_births(n, storage, flat)
     return flat
-
-
-@kernel
-def _note_births(n: int, storage: int, flat: Integers) -> None:
-    """What each step of the elimination is the first to touch, `BORN` .. of `BORN_ENTRY`: entries, and rows of the
-    right-hand side, which come after them as a column of their own (row r is STORAGE + r).
-    """
-    seen = np.zeros(storage + n, np.int32)
-    count, target = 0, flat[TARGET]
-    for k in range(n):
-        flat[flat[BORN] + k] = count
-        lower, upper = flat[LOWER], flat[UPPER]
-        lows, ups = flat[lower + k + 1] - flat[lower + k], flat[upper + k + 1] - flat[upper + k]
-        for j in range((1 + lows) * (2 + ups)):
-            # Row by row: the pivot's first, in each the pivot's column, the others of the pivot's row, the right side.
-            low, up = j // (2 + ups), j % (2 + ups)
-            row = flat[flat[PIVOT_ROW] + k] if low == 0 else flat[flat[LOWER_ROW] + flat[lower + k] + low - 1]
-            if up == 1 + ups:
-                e = storage + row
-            elif low > 0 and up > 0:
-                e = flat[target]
-                target += 1
-            elif up > 0:
-                e = flat[flat[UPPER_ENTRY] + flat[upper + k] + up - 1]
-            elif low > 0:
-                e = flat[flat[LOWER_ENTRY] + flat[lower + k] + low - 1]
-            else:
-                e = flat[flat[PIVOT_ENTRY] + k]
-            if seen[e] == 0:
-                seen[e] = 1
-                flat[flat[BORN_ENTRY] + count] = e
-                count += 1
-    flat[flat[BORN] + n] = count
 
 
 @kernel

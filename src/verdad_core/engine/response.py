@@ -13,6 +13,7 @@ from numba.core import types
 
 from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.engine.circuit import CIRCUIT, Circuit, Work, copy
+from verdad_core.engine.lane_plan import lane_plan
 from verdad_core.engine.lanes import (
     LANES,
     WIDE,
@@ -23,7 +24,7 @@ from verdad_core.engine.lanes import (
     solve_lanes,
     solve_transposed_lanes,
 )
-from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, PLACE, ROUNDED, STORAGE, call_plan
+from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, KEPT, PLACE, ROUNDED, STORAGE, call_plan
 from verdad_core.engine.load import ADJOINT, KERNELS, PLAN, RIGHT, SOLVE, add_phasors
 from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
 from verdad_core.words import Layout, opened, words
@@ -90,8 +91,11 @@ def set_frequencies(circuit: Circuit, work: Work, block: Block, frequency: Float
 
 
 @kernel
-def order(circuit: Circuit, g: Floats, c: Floats, block: Block, lane: int) -> Integers:
-    """An elimination order for one lane of a block, or plan's report of a singular matrix."""
+def order(circuit: Circuit, g: Floats, c: Floats, block: Block, lane: int, keep: bool) -> Integers:
+    """An elimination for one lane of a block, or plan's report of a singular matrix.
+
+    Without `keep` its factors serve one right-hand side only.
+    """
     nnz = circuit.nnz
     values = np.empty(2 * nnz)
     for e in range(nnz):
@@ -100,7 +104,7 @@ def order(circuit: Circuit, g: Floats, c: Floats, block: Block, lane: int) -> In
     re = pointer(values)
     code = circuit.code[KERNELS * circuit.families + PLAN]
     steps: Integers = call_plan(code, circuit.n, nnz, circuit.rows, circuit.columns, re, at(re, nnz), 1)
-    return steps
+    return lane_plan(steps, keep) if steps[0] >= 0 else steps
 
 
 @kernel
@@ -182,14 +186,15 @@ def solve_new(
         eliminate_lanes(plan_, factors, g, c, block.omega, block.extra, circuit.nnz, block.extras, block.right, block.x)
         back_lanes(plan_, factors, block.x, block.largest)
         error, lane = _worst_lane(circuit, g, c, block, plan_, False)
-        if error < BACKWARD_ERROR or attempt == ATTEMPTS - 1:
-            if ROUNDED < error < np.inf:
+        rough = ROUNDED < error < np.inf
+        if (error < BACKWARD_ERROR or attempt == ATTEMPTS - 1) and (steps[KEPT] != 0 or not rough):
+            if rough:
                 _worst_lane(circuit, g, c, block, plan_, True)
                 solve_lanes(plan_, factors, block.change, block.largest)
                 for k in range(WIDE * circuit.n):
                     block.x[k] += block.change[k]
             break
-        other = order(circuit, g, c, block, lane)
+        other = order(circuit, g, c, block, lane, True)
         if other[0] < 0:
             return False, steps, a
         steps = other

@@ -3,6 +3,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from verdad_core.arrays import Complexes, Floats, Integers
+from verdad_core.engine.lane_plan import lane_plan
 from verdad_core.engine.lanes import LANES, WIDE, back_lanes, eliminate_lanes, solve_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import ORDER, PLACE, STORAGE, call_plan, factor, plan, solve, solve_transposed
 from verdad_core.jit import entry, pointer
@@ -33,31 +34,38 @@ def _solve(steps: Integers, values: Floats, b: Floats, x: Floats, transposed: bo
 
 
 @entry
-def _solve_lanes(steps: Integers, values: Floats, right: Floats, transposed: bool) -> tuple[Floats, Floats, Floats]:
-    """The solutions for a right side [2, n + 1] with the elimination and with its factors afterwards, both [n, WIDE],
-    and the sizes of the largest unknowns [LANES].
-    """
-    n = steps[ORDER]
-    a, x, along = np.full(steps[STORAGE] * WIDE, np.nan), np.full((n, WIDE), np.nan), np.full((n, WIDE), np.nan)
-    largest = np.empty(LANES)
+def _lane_plan(steps: Integers, keep: bool) -> Integers:
+    return lane_plan(steps, keep)
+
+
+@entry
+def _eliminate(steps: Integers, values: Floats, right: Floats) -> tuple[Floats, Floats, Floats]:
+    """Factors, the solutions for a right side [2, n + 1], [n, WIDE], and the sizes of the largest unknowns [LANES]."""
+    a, x, largest = np.full(steps[STORAGE] * WIDE, np.nan), np.full((steps[ORDER], WIDE), np.nan), np.empty(LANES)
     count, zeros = len(values), np.zeros(len(values) + LANES)
     nothing = pointer(zeros)
     eliminate_lanes(
         pointer(steps), pointer(a), nothing, nothing, nothing, pointer(values), count, count, pointer(right),
-        pointer(along),
+        pointer(x),
     )  # fmt: skip
-    if transposed:
-        by_unknown = np.empty_like(x)
-        for k in range(n):
-            by_unknown[k, :LANES], by_unknown[k, LANES:] = right[0, k], right[1, k]
-        solve_transposed_lanes(pointer(steps), pointer(a), pointer(by_unknown), pointer(x))
-        return x, x, largest
+    back_lanes(pointer(steps), pointer(a), pointer(x), pointer(largest))
+    return a, x, largest
+
+
+@entry
+def _solve_lanes(steps: Integers, a: Floats, right: Floats, transposed: bool) -> Floats:
+    """The solutions for a right side [2, n + 1] with factors that were kept, [n, WIDE]."""
+    n = steps[ORDER]
+    x, by_unknown, largest = np.empty((n, WIDE)), np.empty((n, WIDE)), np.empty(LANES)
     for k in range(n):
         place = steps[steps[PLACE] + k]
+        by_unknown[k, :LANES], by_unknown[k, LANES:] = right[0, k], right[1, k]
         x[place, :LANES], x[place, LANES:] = right[0, k], right[1, k]
-    solve_lanes(pointer(steps), pointer(a), pointer(x), pointer(largest))
-    back_lanes(pointer(steps), pointer(a), pointer(along), pointer(largest))
-    return x, along, largest
+    if transposed:
+        solve_transposed_lanes(pointer(steps), pointer(a), pointer(by_unknown), pointer(x))
+    else:
+        solve_lanes(pointer(steps), pointer(a), pointer(x), pointer(largest))
+    return x
 
 
 def _matrix(n: int, seed: int) -> tuple[Integers, Integers, np.random.Generator]:
@@ -94,16 +102,22 @@ def test_lanes_solve_as_many_complex_systems_at_once(n: int, seed: int, transpos
     rows, columns, generator = _matrix(n, seed)
     values = generator.normal(size=(len(rows), LANES)) + 1j * generator.normal(size=(len(rows), LANES))
     right = generator.normal(size=n) + 1j * generator.normal(size=n)
-    steps = plan_of(n, rows, columns, values[:, 0].astype(complex))
-    if steps[0] < 0:
+    single = plan_of(n, rows, columns, values[:, 0].astype(complex))
+    if single[0] < 0:
         return
+    steps = _lane_plan(single, True)
     sides = np.zeros((2, n + 1))
     sides[:, :n] = right.real, right.imag
-    halves, along, largest = _solve_lanes(steps, np.hstack([values.real, values.imag]), sides, transposed)
-    assert np.array_equal(halves, along)
+    numbers = np.hstack([values.real, values.imag])
+    factors, along, largest = _eliminate(steps, numbers, sides)
+    halves = _solve_lanes(steps, factors, sides, transposed)
     found = halves[:, :LANES] + 1j * halves[:, LANES:]
     if not transposed:
+        assert np.array_equal(halves, along)
         assert np.array_equal(largest, np.max(np.abs(found.real) + np.abs(found.imag), axis=0))
+        passing = _lane_plan(single, False)
+        assert np.array_equal(_eliminate(passing, numbers, sides)[1], along)
+        assert passing[STORAGE] <= steps[STORAGE]
     for lane in range(LANES):
         dense = np.zeros((n, n), complex)
         dense[rows, columns] = values[:, lane]
@@ -111,6 +125,16 @@ def test_lanes_solve_as_many_complex_systems_at_once(n: int, seed: int, transpos
         # The pivots were chosen for lane 0, so the others are only as good as the growth allows: check the residual.
         scale = np.abs(dense).sum() * max(np.max(np.abs(found[:, lane])), 1e-300)
         assert np.max(np.abs(residual)) <= 1e-9 * scale
+
+
+def test_pivots_and_multipliers_of_a_ladder_that_are_not_kept_share_a_few_rows() -> None:
+    """A tridiagonal matrix has one upper entry a step; what else a step needs lies in a few rows more."""
+    n = 200
+    rows = np.array([r for r in range(n) for c in (r - 1, r, r + 1) if 0 <= c < n], np.int32)
+    columns = np.array([c for r in range(n) for c in (r - 1, r, r + 1) if 0 <= c < n], np.int32)
+    single = plan_of(n, rows, columns, np.where(rows == columns, 3.0, -1.0).astype(complex))
+    assert _lane_plan(single, True)[STORAGE] == 3 * n - 2
+    assert _lane_plan(single, False)[STORAGE] <= n + 8
 
 
 def test_a_singular_matrix_names_the_unknowns_that_are_left() -> None:
