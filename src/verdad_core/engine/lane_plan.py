@@ -25,6 +25,7 @@ from verdad_core.engine.linear import (
     PIVOT_ENTRY,
     PIVOT_ROW,
     PLACE,
+    SINGLE,
     STORAGE,
     TARGET,
     UPPER,
@@ -40,13 +41,15 @@ def lane_plan(steps: Integers, keep: bool) -> Integers:
     Its lists name rows of the factors, of which there are STORAGE, and of the right-hand sides. PLACE [n] is where a
     row of the equations stands among the latter. BORN .. of BORN_ENTRY are the entries that a step is the first to
     touch, fill included, and rows of the right-hand side after them (row r is ENTRIES + r); BORN_ROW says where they
-    lie.
+    lie. From SINGLE on, the plan as it was comes along.
     """
     n, entries = steps[ORDER], steps[STORAGE]
     births = entries + n
-    flat = np.empty(len(steps) + 2 * n + 1 + 2 * births, np.int32)
+    single = len(steps) + 2 * n + 1 + 2 * births
+    flat = np.empty(single + len(steps), np.int32)
     for k in range(len(steps)):
-        flat[k] = steps[k]
+        flat[k] = flat[single + k] = steps[k]
+    flat[SINGLE] = single
     flat[ENTRIES], flat[KEPT] = entries, 1 if keep else 0
     flat[PLACE] = len(steps)
     flat[BORN] = flat[PLACE] + n
@@ -69,6 +72,12 @@ def lane_plan(steps: Integers, keep: bool) -> Integers:
     _rename(flat, flat[UPPER_ENTRY], flat[flat[UPPER] + n], rows)
     _rename(flat, flat[TARGET], targets, rows)
     return flat
+
+
+@kernel
+def kept_plan(steps: Integers) -> Integers:
+    """The elimination of a plan for lanes with factors that are kept: with the same operations, number by number."""
+    return lane_plan(steps[steps[SINGLE] :].copy(), True)
 
 
 @kernel

@@ -13,7 +13,7 @@ from numba.core import types
 
 from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.engine.circuit import CIRCUIT, Circuit, Work, copy
-from verdad_core.engine.lane_plan import lane_plan
+from verdad_core.engine.lane_plan import kept_plan, lane_plan
 from verdad_core.engine.lanes import (
     LANES,
     WIDE,
@@ -187,7 +187,11 @@ def solve_new(
         back_lanes(plan_, factors, block.x, block.largest)
         error, lane = _worst_lane(circuit, g, c, block, plan_, False)
         rough = ROUNDED < error < np.inf
-        if (error < BACKWARD_ERROR or attempt == ATTEMPTS - 1) and (steps[KEPT] != 0 or not rough):
+        if error < BACKWARD_ERROR or attempt == ATTEMPTS - 1:
+            if rough and steps[KEPT] == 0:
+                # The same solution once more, with what refines it. A row's numbers do not depend on rows before it.
+                steps = kept_plan(steps)
+                continue
             if rough:
                 _worst_lane(circuit, g, c, block, plan_, True)
                 solve_lanes(plan_, factors, block.change, block.largest)

@@ -3,7 +3,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.engine.lane_plan import lane_plan
+from verdad_core.engine.lane_plan import kept_plan, lane_plan
 from verdad_core.engine.lanes import LANES, WIDE, back_lanes, eliminate_lanes, solve_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import ORDER, PLACE, STORAGE, call_plan, factor, plan, solve, solve_transposed
 from verdad_core.jit import entry, pointer
@@ -36,6 +36,11 @@ def _solve(steps: Integers, values: Floats, b: Floats, x: Floats, transposed: bo
 @entry
 def _lane_plan(steps: Integers, keep: bool) -> Integers:
     return lane_plan(steps, keep)
+
+
+@entry
+def _kept_plan(steps: Integers) -> Integers:
+    return kept_plan(steps)
 
 
 @entry
@@ -118,6 +123,7 @@ def test_lanes_solve_as_many_complex_systems_at_once(n: int, seed: int, transpos
         passing = _lane_plan(single, False)
         assert np.array_equal(_eliminate(passing, numbers, sides)[1], along)
         assert passing[STORAGE] <= steps[STORAGE]
+        assert np.array_equal(_kept_plan(passing), steps)
     for lane in range(LANES):
         dense = np.zeros((n, n), complex)
         dense[rows, columns] = values[:, lane]
