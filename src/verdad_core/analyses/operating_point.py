@@ -14,7 +14,7 @@ from verdad_core.engine import newton
 from verdad_core.engine.circuit import bare, copy, matrix_in, workspace
 from verdad_core.engine.load import update_devices
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.rows import CHUNK, fill_row, first_plan, in_chunks
+from verdad_core.engine.rows import CHUNK, fill_row, in_chunks
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Place
 from verdad_core.jit import at, entry, pointer
@@ -107,8 +107,9 @@ def _solve_rows(
     """Rows start..stop-1; x [S, n + 1], states [S, states], paths [S] and changes [S, n] are written.
 
     Every row starts from the nominal solution, so that it does not depend on the rows before it; but within a chain
-    of `chain` rows each starts from the one before it. `nominal` [n + 1 + states] is room for that solution, and
-    `hold` [n + 1] has the volts that nodes are held at, NaN for none; it is empty where no node is held.
+    of `chain` rows each starts from the one before it. Where that does not lead to a solution, it is searched alone.
+    `nominal` [n + 1 + states] is room for the nominal solution, and `hold` [n + 1] has the volts that nodes are held
+    at, NaN for none; it is empty where no node is held.
     """
     circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     n, kept = circuit.n, work.states
@@ -118,19 +119,11 @@ def _solve_rows(
     nominal_state = at(nominal_x, n + 1)
     copy(matrix.nominal, work.parameters, matrix.parameters)
     update_devices(circuit, work)
-    steps = first_plan(circuit, work, nominal_x)
-    path, warm = newton.FAILED, False
-    singular = steps[0] < 0
-    if not singular:
-        path, steps = newton.solve_point(circuit, work, steps, nominal_x, at(pointer(changes), start * n), warm)
-        copy(work.state, nominal_state, kept)
-        warm = path >= 0
+    first = at(pointer(changes), start * n)
+    path, steps = newton.solve_point(circuit, work, np.empty(0, np.int32), nominal_x, first, False)
+    copy(work.state, nominal_state, kept)
+    warm, before = path >= 0, steps
     for row in range(start, stop):
-        if singular:
-            paths[row] = newton.SINGULAR
-            for k in range(len(steps)):
-                changes[row, -1 - steps[k]] = np.inf
-            continue
         own_x, own_state = at(pointer(x), row * (n + 1)), at(pointer(states), row * kept)
         follows = row % chain > 0 and paths[row - 1] >= 0
         if matrix.varied > 0:
@@ -139,7 +132,9 @@ def _solve_rows(
         copy(at(own_x, -n - 1) if follows else nominal_x, own_x, n + 1)
         copy(at(own_state, -kept) if follows else nominal_state, work.state, kept)
         change = at(pointer(changes), row * n)
-        status, _ = newton.solve_point(circuit, work, steps, own_x, change, warm or follows)
+        status, before = newton.solve_point(
+            circuit, work, before if follows else steps, own_x, change, warm or follows
+        )
         copy(work.state, own_state, kept)
         # What Newton finds from another solution was found the way that one was.
         paths[row] = status

@@ -29,7 +29,7 @@ from verdad_core.engine.attempt import NOT_SOLVED, SINGULAR, SOLVED, call_attemp
 from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, reset, workspace
 from verdad_core.engine.grain import draw_noise
 from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS, RECALL, REMEMBER, WATCH, clear, load_all, update_devices
-from verdad_core.engine.ordering import mark_open
+from verdad_core.engine.ordering import first_plan, mark_open
 from verdad_core.engine.past import (
     AMPERES,
     ANCHOR,
@@ -98,7 +98,7 @@ from verdad_core.engine.past import (
     vector,
 )
 from verdad_core.engine.roles import EACH_STEP, ONCE
-from verdad_core.engine.rows import MOST_LOADS, fill_row, first_plan
+from verdad_core.engine.rows import MOST_LOADS, fill_row
 from verdad_core.jit import at, entry, kernel, pointer
 
 # Why a march came back.

@@ -18,7 +18,7 @@ from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill,
 from verdad_core.engine.linear import BACKWARD_ERROR, ROUNDED, STORAGE, backward_error, factor, solve
 from verdad_core.engine.load import KERNELS, POINT, load_linear, load_nonlinear
 from verdad_core.engine.load import NEWTON as NEWTON_AT
-from verdad_core.engine.ordering import mark_open, order_for
+from verdad_core.engine.ordering import FIRST_SHUNT, first_plan, mark_open, order_for
 from verdad_core.jit import FLOATS, caller, kernel, pointer, reached
 
 # How a row was solved; negative: it was not.
@@ -32,10 +32,19 @@ SMALL = 1e3
 #: What unknowns may be off at least, in V and A.
 VOLTS = 1e-9
 AMPERES = 1e-14
+#: What may be missing in a sum of currents, as a part of what flows there, and of volts around a branch, whatever the
+#: steps say: an exponential comes down by N·Vt an iteration, however small that is beside the volts.
+BALANCED, CLOSED = 1e-6, 1e-9
+#: What may be missing where nothing flows, in A or V.
+NOTHING = 1e-14
 #: From this iteration on, Newton stops too where its last point solves the circuit but for rounding: of a part that
 #: nearly nothing holds, the volts are not known better.
 LATE = 20
-FIRST_SHUNT = 1e-2
+#: What may be missing where an unknown has not come to rest, as a part of what flows.
+LITTLE = 1e-2
+#: From this iteration on, every elimination is looked at, refined, and planned anew where it is poor for this row's
+#: values: what wanders for want of digits never settles.
+DOUBTFUL = 10
 LARGEST_SHUNT = 1e4
 LAST_SHUNT = 1e-13
 #: The conductance that draws a node to the voltage that a nodeset names.
@@ -79,12 +88,14 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
         work.linear[k] += work.shunt[k]
         work.fixed[k] += work.shunt[k] * work.anchor[k]
     # The largest step so far and before, in units of what is tolerated.
-    largest, before = np.inf, np.inf
+    largest, before, arrived = np.inf, np.inf, False
     for iteration in range(MAX_ITERATIONS):
         if work.options[HALTED] != 0.0:
             return FAILED, steps
         unsettled = load_nonlinear(circuit, work, x)
         work.options[STARTING] = 0.0
+        if unsettled == 0 and (arrived or iteration >= LATE) and _balances(circuit, work, x, change, arrived):
+            return NEWTON, steps
         # Solve J x_new = J x - f, so that a linear circuit needs one step from anywhere.
         for k in range(n):
             right[k] = work.fixed[k] - work.f[k]
@@ -105,16 +116,11 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                 # Near the solution steps shrink as squares: the next one is known without being made. The step itself
                 # stays small, so that an expression's corner is not stepped over unseen.
                 next_ = largest * (largest / before) ** 2 if largest < min(0.1 * before, SMALL) else largest
-                settled = unsettled == 0 and iteration > 0 and (largest <= 1.0 or next_ <= 0.01)
-                late = iteration >= LATE and unsettled == 0 and not settled
-                if good and (settled or late):
+                settled = iteration > 0 and (largest <= 1.0 or next_ <= 0.01)
+                # A poor elimination only slows Newton down; what it settles on has to be right.
+                if good and (settled or iteration >= DOUBTFUL):
                     for e in range(nnz):
                         work.c[e] = work.linear[e] + work.g[e]
-                if good and late:
-                    error = backward_error(n, nnz, circuit.rows, circuit.columns, work.c, x, right, work.f, work.q)
-                    settled = error < ROUNDED
-                # A poor elimination only slows Newton down; what it settles on has to be right.
-                if good and settled:
                     error = backward_error(n, nnz, circuit.rows, circuit.columns, work.c, new, right, work.f, work.q)
                     good = error < BACKWARD_ERROR
                     if good and error > ROUNDED:
@@ -140,11 +146,36 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
             change[k] = new[k] - x[k]
             x[k] = new[k]
             finite = finite and np.isfinite(x[k])
-        if settled:
-            return NEWTON, steps
+        arrived = settled
         if not finite:
             return FAILED, steps
     return FAILED, steps
+
+
+@kernel
+def _balances(circuit: Circuit, work: Work, x: Floats, change: Floats, arrived: bool) -> bool:
+    """Whether x satisfies the equations that were just loaded at it, with no junction limited.
+
+    What is missing in each must be a part of what flows there (only where steps have `arrived`), or the rounding of
+    its own terms; of an unknown that has not come to rest, what is missing must be little as well.
+    """
+    n, linear, size = circuit.n, work.scratch, work.q
+    for k in range(n):
+        linear[k], size[k] = -work.fixed[k], abs(work.fixed[k]) + abs(work.f[k])
+    for e in range(circuit.nnz):
+        term = work.linear[e] * x[circuit.columns[e]]
+        linear[circuit.rows[e]] += term
+        size[circuit.rows[e]] += abs(term) + abs(work.g[e] * x[circuit.columns[e]])
+    for k in range(n):
+        missing, flows = abs(linear[k] + work.f[k]), max(abs(linear[k]), abs(work.f[k]))
+        allowed = ROUNDED * size[k]
+        if arrived:
+            allowed += (BALANCED if circuit.volts[k] != 0 else CLOSED) * flows + NOTHING
+        elif abs(change[k]) > RELATIVE * abs(x[k]) + circuit.floors[k]:
+            allowed = min(allowed, LITTLE * flows + NOTHING)
+        if not missing <= allowed:
+            return False
+    return True
 
 
 @kernel
@@ -174,15 +205,22 @@ def solve_point(
 def find_point(
     circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Floats, warm: bool,
 ) -> tuple[int, Integers]:  # fmt: skip
-    """The whole ladder for one row. With `warm`, `x` and work.state hold a neighbour's solution to start from.
+    """The whole ladder for one row.
 
-    Returns (how it was solved, plan). After a failure `x` and `change` hold the last values of plain Newton.
+    With `warm`, `x` and work.state hold a neighbour's solution to start from, and `steps` its plan. Where that leads
+    nowhere, the search is the one that the row would have alone: from zero, with a plan of its own. Returns (how it
+    was solved, plan). After a failure `x` and `change` hold the last values of plain Newton.
     """
     _release(circuit, work)
     if warm:
         status, steps = _try(circuit, work, steps, x, change)
-        if status == NEWTON:
+        if status == NEWTON or work.options[HALTED] != 0.0:
             return status, steps
+    steps = first_plan(circuit, work, x)
+    if steps[0] < 0:
+        mark_open(circuit, steps, change)
+        return SINGULAR, steps
+    _release(circuit, work)
     _restart(circuit, work, x)
     if circuit.suggestions > 0:
         for k in range(circuit.suggestions):

@@ -8,12 +8,10 @@ from concurrent.futures import ThreadPoolExecutor, wait
 
 from numba.core import types
 
-from verdad_core.arrays import Floats, Integers
-from verdad_core.devices.base import CHARGES, GMIN, STARTING
-from verdad_core.engine.circuit import CIRCUIT, MATRIX, WORK, Circuit, Matrix, Work, copy, fill, reset
+from verdad_core.arrays import Floats
+from verdad_core.devices.base import CHARGES
+from verdad_core.engine.circuit import CIRCUIT, MATRIX, WORK, Circuit, Matrix, Work, copy, reset
 from verdad_core.engine.load import KERNELS, LINEARISE, load_all, update_devices
-from verdad_core.engine.newton import FIRST_SHUNT
-from verdad_core.engine.ordering import order_for
 from verdad_core.jit import FLOATS, at, caller, kernel, reached
 
 #: Rows that one call of a kernel takes: small enough to share evenly, large enough to hide the call.
@@ -50,18 +48,6 @@ def in_chunks(
             raise
         for future in futures:
             future.result()
-
-
-@kernel
-def first_plan(circuit: Circuit, work: Work, x: Floats) -> Integers:
-    """An elimination order for values as they are at the start of Newton, or plan's report of a singular matrix."""
-    reset(work.options)
-    fill(x, circuit.n + 1, 0.0)
-    work.options[GMIN], work.options[STARTING] = FIRST_SHUNT, 1.0
-    load_all(circuit, work, x)
-    for k in range(circuit.nodes):
-        work.g[k] += FIRST_SHUNT
-    return order_for(circuit, work.g)
 
 
 @kernel
