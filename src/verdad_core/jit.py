@@ -14,8 +14,8 @@ import hashlib
 import os
 import shutil
 import sys
+import threading
 from collections.abc import Callable
-from functools import cached_property
 from pathlib import Path
 from typing import Any, TypeVar, cast
 
@@ -156,6 +156,9 @@ at: Any = _at
 prefetch: Any = _prefetch
 
 
+_COMPILING = threading.RLock()
+
+
 class Reached:
     """A kernel that others reach by its address, so that they are not compiled again together with it.
 
@@ -165,15 +168,19 @@ class Reached:
     def __init__(self, signature: Any, function: Callable[..., Any]) -> None:
         self.signature = signature
         self.function = function
+        self._compiled: Any = None
 
-    @cached_property
-    def _compiled(self) -> Any:
+    def _compile(self) -> Any:
         options = {"nopython": True, "pipeline_class": WholeCompiler}
         return _cfunc(self.signature, cache=True, error_model="numpy", **options)(self.function)
 
     @property
     def address(self) -> int:
-        return int(self._compiled.address)
+        # One of two that are compiled at once would be let go, and its address with it.
+        with _COMPILING:
+            if self._compiled is None:
+                self._compiled = self._compile()
+            return int(self._compiled.address)
 
 
 def reached(signature: Any) -> Callable[[Callable[..., Any]], Reached]:

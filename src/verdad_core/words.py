@@ -2,13 +2,14 @@
 
 An array is seven words to a compiled function and a tuple of arrays as many times more, which the compiler takes apart
 and puts together at every call: that was half of its work. A table holds the address of each array and the numbers
-beside them; kernels read them by their names, `circuit.rows[k]`. Whoever makes the arrays keeps them alive, and a table
-never changes once a kernel has seen it: the compiler counts on that. Where all that it points to follows in the same
+beside them; kernels read them by their names, `circuit.rows[k]`. The arrays live as long as the table, which never
+changes once a kernel has seen it: the compiler counts on that. Where all that it points to follows in the same
 array, a table holds distances instead of addresses, and the array may be copied and moved.
 """
 
 from __future__ import annotations
 
+import weakref
 from collections.abc import Mapping
 from itertools import accumulate
 from typing import Any
@@ -49,11 +50,18 @@ class Words(types.Type):
                 value.flags.c_contiguous and value.dtype == _DTYPES.get(self.fields[field])
             ):
                 raise TypeError(f"{field} of {self.name} is an array of another kind: {value.dtype}, {value.strides}")
-        return np.array([address(values[field]) for field in self.places], dtype=np.int64)
+        table = np.array([address(values[field]) for field in self.places], dtype=np.int64)
+        # Two threads may make the same table at once: what each of them points to lives as long as it does.
+        weakref.finalize(table, _let_go, tuple(values.values())).atexit = False
+        return table
 
     def number(self, words: Packed, field: str) -> int:
         """A number of a table, for Python."""
         return int(words[self.places[field]])
+
+
+def _let_go(_: tuple[Any, ...]) -> None:
+    """Nothing: that this is still to be called with them keeps arrays alive."""
 
 
 def address(value: Any) -> int:

@@ -10,7 +10,8 @@ import numpy as np
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Floats, Integers
-from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.matrix import ParameterMatrix, require_values
+from verdad_core.engine.opened import opened
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import CircuitError
 
@@ -60,7 +61,12 @@ def dc_sweep(
 
     Raises CircuitError for a parameter or an output that does not exist, and for too many points.
     """
+    if matrix is None:
+        structure, taken = opened(structure, {sweep.key: np.asarray(sweep.values, float) for sweep in sweeps})
+        sweeps = [Swept(sweep.key, taken[sweep.key]) for sweep in sweeps]
     base = matrix or structure.unvaried
+    for sweep in sweeps:
+        require_values(structure, sweep.key, sweep.values)
     shape = tuple(len(sweep.values) for sweep in sweeps)
     points = int(np.prod(shape))
     if not 1 <= len(sweeps) <= 2 or points == 0:

@@ -132,9 +132,7 @@ def _solve_rows(
         copy(at(own_x, -n - 1) if follows else nominal_x, own_x, n + 1)
         copy(at(own_state, -kept) if follows else nominal_state, work.state, kept)
         change = at(pointer(changes), row * n)
-        status, before = newton.solve_point(
-            circuit, work, before if follows else steps, own_x, change, warm or follows
-        )
+        status, before = newton.solve_point(circuit, work, before if follows else steps, own_x, change, warm or follows)
         copy(work.state, own_state, kept)
         # What Newton finds from another solution was found the way that one was.
         paths[row] = status

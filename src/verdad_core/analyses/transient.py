@@ -108,6 +108,8 @@ def transient(
     longest = stop / LEAST_STEPS if longest is None else longest
     beginning = begin_at(structure, rows, start, initial or {}, threads, (lambda: look(0.0)) if look else None)
     roles = structure.roles(beginning.matrix)
+    # Compiled here, and not by all threads at once.
+    _ = structure.circuit_in_time
     traces: list[Trace | None] = [None] * rows.rows
     progress = _Progress(rows.rows, stop, look)
 

@@ -22,6 +22,8 @@ meaning, how a device's record is connected, and its kernels:
   would be. With `turn`, those become what they would be;
 * `stray(head, table, derived, options, state, x, relative) -> int`, where slopes may jump: in a transient, of how many
   devices the value at x is not what value and slopes of the last load make of it, to this part of its size;
+* `knees(head, table, derived, out)`, where there are junctions: lowers out[u], for the unknowns u around each, to the
+  volts within which its current changes by a factor e;
 * `recall(head, table, derived, t, waves, count, width)` and `remember(head, table, derived, x, wave, delays)`, for
   lines: `remember` writes the device's waves at an accepted point, and how long each of them takes; `recall` looks
   up what arrives at t among `count` such rows [t, whether a corner is there, waves..] of `width` numbers, and leaves
@@ -66,6 +68,7 @@ _PHASOR = types.void(INTEGERS, INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS
 _AHEAD = types.void(INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS)
 _WATCH = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS, FLOATS, types.boolean, FLOATS)
 _STRAY = types.int64(INTEGERS, INTEGERS, *[FLOATS] * 4, types.float64)
+_KNEES = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS)
 _RECALL = types.void(INTEGERS, INTEGERS, FLOATS, types.float64, FLOATS, types.int64, types.int64)
 _REMEMBER = types.void(INTEGERS, INTEGERS, FLOATS, FLOATS, FLOATS, FLOATS)
 
@@ -77,6 +80,7 @@ phasor_kernel, call_phasor = reached(_PHASOR), caller(_PHASOR)
 ahead_kernel, call_ahead = reached(_AHEAD), caller(_AHEAD)
 watch_kernel, call_watch = reached(_WATCH), caller(_WATCH)
 stray_kernel, call_stray = reached(_STRAY), caller(_STRAY)
+knees_kernel, call_knees = reached(_KNEES), caller(_KNEES)
 recall_kernel, call_recall = reached(_RECALL), caller(_RECALL)
 remember_kernel, call_remember = reached(_REMEMBER), caller(_REMEMBER)
 
@@ -100,7 +104,8 @@ BOLTZMANN_OVER_CHARGE = BOLTZMANN / CHARGE
 class Parameter:
     """One user parameter. A `positive` one must be above zero, a `non_negative` one not below it.
 
-    A `structural` one adds an unknown where it is not zero; a `choice` picks between equations.
+    A `structural` one adds an unknown where it is not zero; a `choice` picks between equations. One that is `signed`
+    may be below zero in a netlist, but no spread or sweep leads through zero.
     """
 
     name: str
@@ -111,6 +116,7 @@ class Parameter:
     non_negative: bool = False
     structural: bool = False
     choice: bool = False
+    signed: bool = False
 
     def refusal(self, value: float) -> str | None:
         """Why `value` cannot be used, or None."""
@@ -226,6 +232,7 @@ class Family:
     ahead: Reached | None = None
     watch: Reached | None = None
     stray: Reached | None = None
+    knees: Reached | None = None
     recall: Reached | None = None
     remember: Reached | None = None
     #: How many waves a device remembers.
@@ -249,7 +256,7 @@ class Family:
         """In the order of engine/load.py's columns."""
         return (
             self.update, self.load, self.noise, self.drive, self.phasor, self.ahead, self.watch, self.stray,
-            self.recall, self.remember,
+            self.recall, self.remember, self.knees,
         )  # fmt: skip
 
 

@@ -36,6 +36,7 @@ from verdad_core.devices.base import (
     Parameter,
     Record,
     Wiring,
+    knees_kernel,
     load_kernel,
     noise_kernel,
     own_celsius,
@@ -50,6 +51,7 @@ from verdad_core.devices.junction import (
     depletion,
     exponential,
     limit,
+    note_knee,
     potential_at,
     saturation_at,
     thermal_voltage,
@@ -415,6 +417,14 @@ def load(
     return limited
 
 
+@knees_kernel
+def knees(head: Integers, table: Integers, derived: Floats, out: Floats) -> None:
+    for k in range(head[COUNT]):
+        t, m = head[TABLE] + NODES * k, at(derived, head[DERIVED] + KEPT * k)
+        note_knee(out, table[t + 4], table[t + 5], m[NF] * m[VT])
+        note_knee(out, table[t + 4], table[t + 3], m[NR] * m[VT])
+
+
 @noise_kernel
 def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
@@ -454,6 +464,7 @@ FAMILY = Family(
     update=update,
     load=load,
     noise=noise,
+    knees=knees,
     mechanisms=("thermal (RC)", "thermal (RB)", "thermal (RE)", "collector shot", "base shot and flicker"),
     derived=KEPT,
     state=2,

@@ -34,6 +34,7 @@ from verdad_core.devices.base import (
     Parameter,
     Record,
     Wiring,
+    knees_kernel,
     load_kernel,
     noise_kernel,
     own_celsius,
@@ -47,6 +48,7 @@ from verdad_core.devices.junction import (
     depletion,
     exponential,
     limit,
+    note_knee,
     potential_at,
     saturation_at,
     thermal_voltage,
@@ -209,6 +211,18 @@ def load(
     return limited
 
 
+@knees_kernel
+def knees(head: Integers, table: Integers, derived: Floats, out: Floats) -> None:
+    for k in range(head[COUNT]):
+        t, d = head[TABLE] + 3 * k, head[DERIVED] + KEPT * k
+        scale = derived[d + D_NVT]
+        if derived[d + D_ISR] > 0.0:
+            scale = min(scale, derived[d + D_NRVT])
+        if derived[d + D_BV] < math.inf:
+            scale = min(scale, derived[d + D_NBVT])
+        note_knee(out, table[t + 1], table[t + 2], scale)
+
+
 @noise_kernel
 def noise(head: Integers, table: Integers, derived: Floats, x: Floats, omega: float, out: Floats) -> None:
     for k in range(head[COUNT]):
@@ -230,6 +244,7 @@ FAMILY = Family(
     update=update,
     load=load,
     noise=noise,
+    knees=knees,
     mechanisms=("thermal (RS)", "shot and flicker"),
     derived=KEPT,
     state=1,

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 
+from verdad_core.arrays import Floats
 from verdad_core.devices.base import BOLTZMANN_OVER_CHARGE, ZERO_CELSIUS
 from verdad_core.jit import kernel
 
@@ -52,6 +53,12 @@ def limit(v: float, old: float, scale: float, critical: float) -> float:
         step = 1.0 + (v - old) / scale
         return old + scale * math.log(step) if step > 0.0 else critical
     return scale * math.log(v / scale)
+
+
+@kernel
+def note_knee(out: Floats, a: int, b: int, scale: float) -> None:
+    """Lower out[a] and out[b] to the volts within which the current between them changes by a factor e."""
+    out[a], out[b] = min(out[a], scale), min(out[b], scale)
 
 
 @kernel

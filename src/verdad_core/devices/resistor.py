@@ -31,7 +31,7 @@ from verdad_core.devices.base import (
 from verdad_core.devices.stamps import admittance
 
 PARAMETER_TABLE = (
-    Parameter("resistance", 1e3, "Ω", "resistance at 27 °C"),
+    Parameter("resistance", 1e3, "Ω", "resistance at 27 °C", signed=True),
     Parameter("tc1", 0.0, "1/°C", "linear temperature coefficient"),
     Parameter("tc2", 0.0, "1/°C²", "quadratic temperature coefficient"),
     Parameter("tce", 0.0, "%/°C", "exponential temperature coefficient"),

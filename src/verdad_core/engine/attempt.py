@@ -52,6 +52,7 @@ from verdad_core.engine.past import (
     INERTIA,
     INTERVAL,
     ITERATIONS,
+    KNEE,
     LAST,
     LEAPING,
     MEMORY,
@@ -94,17 +95,17 @@ MOST_ITERATIONS, MOST_AFTER_A_JUMP = 16, 100
 #: shrink: that is rounding.
 NEGLIGIBLE = 0.05
 
-#: What a voltage may move at most where Newton stops, in V, however high it is: between two nodes there may be a
-#: junction, whose current and charge are other ones within some ten millivolts.
-JUNCTION = 1e-3
+#: What a voltage may move at most where Newton stops, as a part of the knee there (march.py), however high it is: the
+#: current and the charge of a junction are other ones within a knee.
+JUNCTION = 0.04
 
 #: From this iteration on, Newton stops too where its last point solves the circuit but for rounding: of a part that
 #: nearly nothing holds, the volts are not known better.
 LATE = 4
 
-#: An iteration may be the last one when its step was below this many tolerances, and moved no voltage by more than so
-#: many volts: over more, no junction's current is a straight line, whatever Newton did before.
-SMALL, STRAIGHT = 20.0, 5e-3
+#: An iteration may be the last one when its step was below this many tolerances, and moved no voltage by more than this
+#: part of the knee: over more, no junction's current is a straight line, whatever Newton did before.
+SMALL, STRAIGHT = 20.0, 0.2
 
 #: Newton's next step is taken to be at least this times the square of the last one, in units of the tolerances.
 LEAST_CURVATURE = 1e-5
@@ -250,7 +251,7 @@ def attempt(
     a0 = _discretise(past, n, rule)
     source, memory = vector(past, n, SOURCE), vector(past, n, MEMORY)
     x, size = vector(past, n, NEW_X), vector(past, n, SIZE)
-    new, right, change = work.new, work.right, vector(past, n, CHANGE)
+    new, right, change, knee = work.new, work.right, vector(past, n, CHANGE), vector(past, n, KNEE)
     fixed_g, fixed_c, base = entries(past, n, nnz, FIXED_G), entries(past, n, nnz, FIXED_C), entries(past, n, nnz, BASE)
     for e in range(nnz):
         base[e] = fixed_g[e] + a0 * fixed_c[e]
@@ -300,8 +301,8 @@ def attempt(
                 for k in range(n):
                     most = past[RELATIVE] * max(size[k], abs(new[k]))
                     if curved and circuit.volts[k] != 0:
-                        most = min(most, JUNCTION)
-                        straight = straight and abs(new[k] - x[k]) <= STRAIGHT
+                        most = min(most, JUNCTION * knee[k])
+                        straight = straight and abs(new[k] - x[k]) <= STRAIGHT * knee[k]
                     most += floor_of(past, n, k, a0)
                     moved = abs(new[k] - x[k]) / most
                     if k < judged:

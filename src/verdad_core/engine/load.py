@@ -10,8 +10,8 @@ from verdad_core.engine.circuit import Circuit, Work, fill
 from verdad_core.jit import at, kernel
 
 # Columns of Circuit.code, in the order of Family.kernels; those from AHEAD on are a transient's.
-UPDATE, LOAD, NOISE, DRIVE, PHASOR, AHEAD, WATCH, STRAY, RECALL, REMEMBER = range(10)
-KERNELS = 10
+UPDATE, LOAD, NOISE, DRIVE, PHASOR, AHEAD, WATCH, STRAY, RECALL, REMEMBER, KNEES = range(11)
+KERNELS = 11
 
 # Addresses of the engine's own large kernels, after those of the families; ATTEMPT is a transient's.
 PLAN, NEWTON, POINT, SOLVE, RIGHT, ADJOINT, LINEARISE, ATTEMPT = range(8)

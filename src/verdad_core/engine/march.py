@@ -18,6 +18,7 @@ from verdad_core.devices.base import (
     MARCHING,
     TIME,
     call_ahead,
+    call_knees,
     call_recall,
     call_remember,
     call_watch,
@@ -28,7 +29,18 @@ from verdad_core.devices.waves import WAVE
 from verdad_core.engine.attempt import NOT_SOLVED, SINGULAR, SOLVED, call_attempt, load_of
 from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, reset, workspace
 from verdad_core.engine.grain import draw_noise
-from verdad_core.engine.load import AHEAD, ATTEMPT, KERNELS, RECALL, REMEMBER, WATCH, clear, load_all, update_devices
+from verdad_core.engine.load import (
+    AHEAD,
+    ATTEMPT,
+    KERNELS,
+    KNEES,
+    RECALL,
+    REMEMBER,
+    WATCH,
+    clear,
+    load_all,
+    update_devices,
+)
 from verdad_core.engine.ordering import first_plan, mark_open
 from verdad_core.engine.past import (
     AMPERES,
@@ -55,6 +67,7 @@ from verdad_core.engine.past import (
     HEALTHY,
     INERTIA,
     INTERVAL,
+    KNEE,
     LAST,
     LEAPING,
     LONGEST,
@@ -103,6 +116,9 @@ from verdad_core.jit import at, entry, kernel, pointer
 
 # Why a march came back.
 DONE, FULL, LOOK, STUCK, NO_SOLUTION, CROWDED = range(6)
+
+#: What kT/q is on a board, in V: no junction that was not drawn with straight lines has a sharper knee.
+ORDINARY = 0.025
 
 #: A step after which the next one is this much longer at most.
 GROWTH = 8.0
@@ -215,6 +231,7 @@ def begin(
     for e in range(circuit.nodes, nnz):
         if circuit.rows[e] == circuit.columns[e] and circuit.volts[circuit.rows[e]] == 0:
             inertia[circuit.rows[e]] = abs(work.c[e])
+    _note_knees(circuit, work, past)
     copy(work.state, work.good_state, work.states)
     past[CURVATURE] = past[RELIEF] = 1.0
     _remember(circuit, work, past, waves, 0, width, True, delays)
@@ -250,6 +267,17 @@ def begin(
     # Rates are known where the unknowns were made to agree; where nodes were held until now, they jump.
     past[SINCE], past[DAMPING] = (1.0 if agreed else 0.0), SETTLING
     return SOLVED, steps
+
+
+@kernel
+def _note_knees(circuit: Circuit, work: Work, past: Floats) -> None:
+    """The volts within which currents at each unknown may change by a factor e."""
+    knee = vector(past, circuit.n, KNEE)
+    fill(knee, circuit.n + 1, ORDINARY)
+    for k in range(circuit.families):
+        code = circuit.code[KERNELS * k + KNEES]
+        if code != 0:
+            call_knees(code, at(circuit.heads, HEAD * k), circuit.table, work.derived, knee)
 
 
 @kernel

@@ -10,7 +10,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers, Packed
+from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.engine.circuit import MATRIX
+from verdad_core.errors import CircuitError, Place
 
 if TYPE_CHECKING:
     from verdad_core.engine.structure import Structure
@@ -45,8 +47,31 @@ class ParameterMatrix:
     def varied(cls, structure: Structure, changes: Mapping[tuple[str, str], Floats]) -> ParameterMatrix:
         """Rows in which parameters, named by (element, parameter), take the values of equally long arrays.
 
-        Raises CircuitError for an element or a parameter that is not in the circuit.
+        Raises CircuitError for an element or a parameter that is not in the circuit, and for a value that the circuit
+        could not have been compiled with, or not as it was (see `opened`).
         """
+        for key, rows in changes.items():
+            require_values(structure, key, np.asarray(rows, float))
         columns = np.array([structure.column(*key) for key in changes], dtype=np.int32)
         values = np.ascontiguousarray(np.stack([np.asarray(v, float) for v in changes.values()], axis=1))
         return cls(structure.nominal, columns, values)
+
+
+def require_values(structure: Structure, key: tuple[str, str], rows: Floats) -> None:
+    """Raise CircuitError where a parameter cannot take one of these values in the circuit as it was compiled."""
+    if key == AMBIENT_KEY or not len(rows):
+        return
+    element, parameter = structure.parameter(*key)
+    nominal = float(structure.nominal[structure.column(*key)])
+    for value in (float(np.min(rows)), float(np.max(rows))):
+        refusal = parameter.refusal(value) if not (np.isnan(value) and np.isnan(nominal)) else None
+        remedy = "Narrow the range of values."
+        if refusal is None and parameter.signed and value * nominal < 0.0:
+            refusal = f"{parameter.name} = {value:g} {parameter.unit}, on the other side of zero"
+        other = parameter.structural and (value == 0.0) != (nominal == 0.0)
+        if refusal is None and (other or (parameter.choice and value != nominal)):
+            refusal = f"{parameter.name} = {value:g} {parameter.unit} asks for other equations than {nominal:g}"
+            remedy = "Give it a value in the model, and vary it above zero."
+        if refusal is not None:
+            place = Place(line=element.line, part=element.name)
+            raise CircuitError(f"{element.name}: {refusal} ({parameter.meaning})", place=place, remedy=remedy)

@@ -35,7 +35,8 @@ NUMBERS = 45
 # sizes that the relative tolerance refers to, what the rule remembers of the past, the sources, Newton's last change,
 # whether an unknown is one that charges depend on, how the unknowns bend, how often that has changed sign, where a
 # leap has come to, the noise currents at the last drawing and at the one that is due, what every unknown may err at
-# least, the inductances that currents have for themselves, and by what the last step's rates err.
+# least, the inductances that currents have for themselves, by what the last step's rates err, and the volts within
+# which a junction's current at the unknown changes by a factor e.
 (
     X,
     X1,
@@ -60,8 +61,9 @@ NUMBERS = 45
     FLOOR,
     INERTIA,
     RATE_ERROR,
-) = range(23)
-VECTORS = 23
+    KNEE,
+) = range(24)
+VECTORS = 24
 
 # Vectors of nnz + 1, after those: the matrices of the families that are loaded once, their sum for this step, and at
 # which positions there are capacitances.

@@ -239,6 +239,16 @@ class Structure:
                 remedy="It has " + ", ".join(known) if known else f"There is no part '{element}'.",
             ) from None
 
+    def parameter(self, element: str, parameter: str) -> tuple[Element, Parameter]:
+        """An element's parameter as its family declares it. Raises CircuitError."""
+        self.column(element, parameter)
+        owner = self._element_of[element]
+        return owner, next(p for p in FAMILY_OF[owner.family].parameters_for(owner) if p.name == parameter)
+
+    @cached_property
+    def _element_of(self) -> Mapping[str, Element]:
+        return {element.name: element for element in self.elements}
+
     def with_nodesets(self, volts: Mapping[str, float]) -> Structure:
         """The same with voltages to start the search for an operating point from; those of no node are left out."""
         return replace(self, nodesets={node: value for node, value in volts.items() if node in self.index_of})

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from verdad_core.analyses.operating_point import operating_point
 from tests.core.circuits import structure
+from verdad_core.analyses.operating_point import operating_point
 
 #: kT/q at 27 °C in V (CODATA 2018: k / e = 8.617333262e-5 V/K).
 THERMAL = 8.617333262e-5 * 300.15
@@ -94,6 +94,7 @@ class Clamped:
 
 def drawn(random: np.random.Generator) -> Clamped:
     """A circuit of 1 V to 1 kV, N from 0.001 to 2, with one clamp or two."""
+
     def log(low: float, high: float) -> float:
         return float(10.0 ** random.uniform(math.log10(low), math.log10(high)))
 

@@ -3,6 +3,7 @@ import pytest
 
 from tests.core.circuits import structure
 from verdad_core.analyses.dc_sweep import Swept, dc_sweep, up_and_down
+from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.transfer_function import transfer_function
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import CircuitError
@@ -65,3 +66,31 @@ def test_transfer_and_resistances() -> None:
     assert follower.output_resistance[0] == pytest.approx(1 / (1 / dynamic + 1e-3), rel=1e-3)
     by_current = transfer_function(structure("i1 0 a 1m\nr1 a b 1k\nr2 b 0 2k\nv2 b 0 0"), ("i(v2)", "0"), "i1")
     assert (by_current.transfer[0], by_current.input_resistance[0]) == pytest.approx((1, 1e3))
+
+
+def test_a_series_resistance_varies_from_zero_on() -> None:
+    """A diode's RS adds a node: swept from 0, the circuit is compiled with it (compiled alone with each value)."""
+    text = "i1 0 a 1m\nd1 a 0 d1m\n.model d1m d(is=1e-14{})"
+    found = dc_sweep(structure(text.format("")), [Swept(("d1", "rs"), np.array([0.0, 10.0, 100.0]))], [("a", "0")])
+    for ohms, volts in zip((0.0, 10.0, 100.0), found.values[0, 0], strict=True):
+        alone = operating_point(structure(text.format(f" rs={ohms}")))
+        assert volts == pytest.approx(alone.value("a"), abs=2e-9)
+
+
+@pytest.mark.parametrize(
+    ("key", "values", "message"),
+    [
+        (("q1", "bf"), [100.0, -1.0], "bf = -1 .*above zero"),
+        (("c1", "capacitance"), [-1e-9], "must not be negative"),
+        (("r1", "resistance"), [1e3, -5.0], "other side of zero"),
+        (("q1", "polarity"), [1.0, -1.0], "other equations"),
+    ],
+)
+def test_what_a_netlist_refuses_is_refused_in_rows_and_sweeps(
+    key: tuple[str, str], values: list[float], message: str
+) -> None:
+    circuit = structure("v1 c 0 5\nr1 c b 1meg\nq1 c b 0 q\nc1 b 0 1n\n.model q npn(bf=100)")
+    with pytest.raises(CircuitError, match=message):
+        ParameterMatrix.varied(circuit, {key: np.array(values)})
+    with pytest.raises(CircuitError, match=message):
+        dc_sweep(circuit, [Swept(key, np.array(values))], [("c", "0")])
