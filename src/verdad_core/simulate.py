@@ -325,6 +325,13 @@ class _Run:
         return values
 
     def frequencies(self, r: commands.Range, *, from_zero: bool) -> Floats:
+        if r.values:
+            listed = np.array([self.number(value) for value in r.values])
+            if np.any(listed < 0.0 if from_zero else listed <= 0.0) or np.any(np.diff(listed) <= 0.0):
+                raise VerdadError(
+                    "the frequencies of a list rise from above 0 Hz", remedy="Write them in rising order, each once."
+                )
+            return listed
         start, stop, points = self.number(r.start), self.number(r.stop), self.number(r.points)
         low = start >= 0 if from_zero and r.variation == "lin" else start > 0
         if not low or stop < start or points < 1 or points != int(points):
@@ -345,7 +352,12 @@ class _Run:
         return Op({name: point.value(unknown) for name, (unknown, _) in self.names().items()})
 
     def swept(self, sweep: commands.Sweep) -> Swept:
+        if sweep.values:
+            return Swept(self.parameter(sweep.name), np.array([self.number(value) for value in sweep.values]))
         start, stop, step = (self.number(v) for v in (sweep.start, sweep.stop, sweep.step))
+        if sweep.variation != "lin":
+            points = self.frequencies(commands.Range(sweep.variation, step, start, stop), from_zero=False)
+            return Swept(self.parameter(sweep.name), points)
         if step == 0 or (stop - start) * step < 0:
             raise VerdadError(
                 f"{sweep.name}: a step of {step:g} does not lead from {start:g} to {stop:g}",
@@ -392,7 +404,11 @@ class _Run:
         return Ac(frequency, dict(zip(names, values, strict=True)), self.unstable(command.line))
 
     def noise(self, command: commands.Noise) -> Noise:
-        frequency = self.frequencies(command.range, from_zero=False)
+        ranges = [command.range, *(each.range for each in self.netlist.commands if isinstance(each, commands.Ac))]
+        over = next((each for each in ranges if each is not None), None)
+        if over is None:
+            raise VerdadError(".noise says nothing of the frequencies", remedy="Add dec 10 1 1meg, or an .ac.")
+        frequency = self.frequencies(over, from_zero=False)
         self.check_size(len(frequency), len(self.structure.noise) + 2)
         parts = [noise_at(self.point, part, [command.output], command.source) for part in self.in_parts(frequency)]
         total = np.concatenate([part.total[0, 0] for part in parts])
@@ -458,8 +474,9 @@ class _Run:
         return Sens(output, by_element, by_parameter, frequency)
 
     def tran(self, command: commands.Transient) -> Tran:
-        step, stop = self.number(command.step), self.number(command.stop)
+        stop = self.number(command.stop)
         start = 0.0 if command.start is None else self.number(command.start)
+        step = (stop - start) / 50 if command.step is None else self.number(command.step)
         if not (step > 0 and math.isfinite(stop) and 0 <= start < stop):
             raise VerdadError(
                 f".tran from {start:g} s to {stop:g} s in steps of {step:g} s is not possible",

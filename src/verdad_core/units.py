@@ -3,7 +3,8 @@
 Two dialects are read. `parse_value` reads what a designer types: prefixes are case-sensitive (`m` is milli,
 `M` is mega), the prefix may stand for the decimal point (`4k7`, the letter code of IEC 60062), a unit may follow.
 `parse_netlist_number` reads numbers as in the published SPICE 2G6/3F5 user's manuals: case does not matter
-(`M` is milli, `MEG` is mega) and letters after the scale factor are ignored.
+(`M` is milli, `MEG` is mega) and letters after the scale factor are ignored; a number has an exponent or a scale
+factor, so what follows an exponent is a unit. Makers' files also write `10µ` and `4k7`.
 """
 
 from __future__ import annotations
@@ -27,8 +28,13 @@ _TYPED = re.compile(
     rf"(?P<unit>{'|'.join(_UNITS)})?",
 )
 
-_NETLIST = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+))(?:[ed]([+-]?\d{1,3}))?(meg|mil|[tgkmunpf])?([a-z%°Ω]*)")
-_NETLIST_POWER = {"t": 12, "g": 9, "meg": 6, "k": 3, "m": -3, "u": -6, "n": -9, "p": -12, "f": -15}
+_NETLIST = re.compile(
+    r"(?P<digits>[+-]?(?:\d+\.?\d*|\.\d+))"
+    r"(?:[ed](?P<exponent>[+-]?\d{1,3})(?P<unit>(?:f|h|hz|v|a|s|sec|w|ohms?|ω|deg|c|%|°|°c)?)"
+    r"|(?P<scale>meg|mil|[tgkmuµμnpfr])(?P<decimals>\d+)(?P<after>ω|ohms?|[fhvasw]|hz)?"
+    r"|(?P<power>meg|mil|[tgkmuµμnpf])?[a-z%°ω]*)"
+)
+_NETLIST_POWER = {"t": 12, "g": 9, "meg": 6, "k": 3, "m": -3, "u": -6, "µ": -6, "μ": -6, "n": -9, "p": -12, "f": -15}
 _MIL = 25.4e-6
 
 
@@ -84,9 +90,15 @@ def parse_netlist_number(text: str) -> float:
     match = _NETLIST.fullmatch(text.strip().lower())
     if match is None:
         raise ValueTextError(f"'{text}' is not a number", remedy="Write a number such as 10k, 5u or 1meg.")
-    digits, exponent, scale, _letters = match.groups()
+    digits, exponent, decimals = match["digits"], match["exponent"], match["decimals"]
+    scale = match["scale"] or match["power"]
+    if decimals:
+        if "." in digits:
+            raise ValueTextError(f"'{text}' has two decimal points", remedy="Write a number such as 4k7.")
+        digits = f"{digits}.{decimals}"
     # One conversion of the whole decimal text keeps the nearest double.
-    value = float(f"{digits}e{int(exponent or 0) + _NETLIST_POWER.get(scale, 0)}") * (_MIL if scale == "mil" else 1.0)
+    power = int(exponent) if exponent else _NETLIST_POWER.get(scale, 0)
+    value = float(f"{digits}e{power}") * (_MIL if scale == "mil" else 1.0)
     if not math.isfinite(value):
         raise ValueTextError(f"'{text}' is too large", remedy="Check the exponent.")
     return value

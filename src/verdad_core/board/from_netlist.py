@@ -249,7 +249,9 @@ class _Taking:
                 numbers = {name: self._number(value) for name, value in given.items() if value is not None}
                 times = {name: plain_value(number) for name, number in numbers.items() if number > 0}
                 return {"analysis": {"kind": "transient", "begin": _BEGIN[command.from_conditions], **times}}
-            case commands.DcSweep(sweeps=(sweep,)) if sweep.name in self.names or sweep.name == "temp":
+            case commands.DcSweep(sweeps=(sweep,)) if sweep.variation == "lin" and (
+                sweep.name in self.names or sweep.name == "temp"
+            ):
                 start, stop, step = (self._number(value) for value in (sweep.start, sweep.stop, sweep.step))
                 points = min(max(round(abs((stop - start) / step)) + 1 if step else 2, 2), 5000)
                 over = "temperature" if sweep.name == "temp" else self.names[sweep.name]

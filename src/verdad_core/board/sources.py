@@ -62,6 +62,8 @@ def _waveform(form: Waveform) -> tuple[dict[str, Any] | None, float]:
     """A waveform's document, and the value that it begins with."""
     values = form.values
     text = [plain_value(value) if math.isfinite(value) else "" for value in values]
+    if form.kind in (PULSE, SIN) and values[-1] > 0:
+        return None, 0.0
     if form.kind == SIN and values[4] == 0:
         sine = {"amplitude": text[1], "frequency": text[2], "delay": text[3], "phase": text[5]}
         return {"kind": "sine", **sine}, values[0]

@@ -32,7 +32,7 @@ class Sine(Document):
 
     def form(self, dc: float) -> Form:
         amplitude, frequency, phase, delay = map(parse_value, (self.amplitude, self.frequency, self.phase, self.delay))
-        return Form(SIN, (dc, amplitude, frequency, delay, 0.0, phase))
+        return Form.of(SIN, dc, amplitude, frequency, delay, 0.0, phase)
 
     @property
     def period(self) -> float | None:
@@ -54,7 +54,7 @@ class Step(Document):
 
     def form(self, dc: float) -> Form:
         level, delay, rise = map(parse_value, (self.level, self.delay, self.rise))
-        return Form(PULSE, (dc, level, delay, rise, rise, math.inf, 0.0))
+        return Form.of(PULSE, dc, level, delay, rise, rise)
 
     @property
     def period(self) -> float | None:
@@ -87,7 +87,7 @@ class Pulse(Document):
 
     def form(self, dc: float) -> Form:
         numbers = [parse_value(text) for text in (self.level, self.delay, self.rise, self.fall, self.width)]
-        return Form(PULSE, (dc, *numbers, self.period or 0.0))
+        return Form.of(PULSE, dc, *numbers, self.period or 0.0)
 
     @property
     def period(self) -> float | None:

@@ -3,7 +3,8 @@
 PULSE(V1 V2 TD TR TF PW PER), SIN(VO VA FREQ TD THETA PHASE), EXP(V1 V2 TD1 TAU1 TD2 TAU2), SFFM(VO VA FC MDI FS),
 PWL(T1 V1 T2 V2 ..), which may repeat from one of its times on, and two kinds of sampled noise, Gaussian and
 uniform: NOISE(RMS INTERVAL SEED), UNIFORM(PEAK INTERVAL SEED), constant slopes between values drawn for multiples
-of the interval.
+of the interval. Makers' files add a number of periods to PULSE and SIN, after which they rest at their first level, and
+AM(SA OC FM FC TD) = SA (OC + sin 2π FM (t - TD)) sin 2π FC (t - TD).
 """
 
 from __future__ import annotations
@@ -15,17 +16,19 @@ from verdad_core.arrays import Floats
 from verdad_core.devices.base import Parameter
 from verdad_core.jit import kernel
 
-NONE, PULSE, SIN, EXP, SFFM, PWL, GAUSSIAN, UNIFORM = range(8)
+NONE, PULSE, SIN, EXP, SFFM, PWL, GAUSSIAN, UNIFORM, AM = range(9)
 
 #: Names and units ("" stands for the source's own) of each form's values, in the order of its statement.
 FORMS: dict[int, tuple[tuple[str, str, str], ...]] = {
     PULSE: (
         ("v1", "", "first level"), ("v2", "", "second level"), ("delay", "s", "delay"), ("rise", "s", "rise time"),
         ("fall", "s", "fall time"), ("width", "s", "time at the second level"), ("period", "s", "period, 0: once"),
+        ("cycles", "", "number of periods, 0: for ever"),
     ),
     SIN: (
         ("offset", "", "offset"), ("amplitude", "", "amplitude"), ("frequency", "Hz", "frequency"),
         ("delay", "s", "delay"), ("damping", "1/s", "damping"), ("angle", "°", "phase at the start"),
+        ("cycles", "", "number of periods, 0: for ever"),
     ),
     EXP: (
         ("v1", "", "first level"), ("v2", "", "second level"), ("delay1", "s", "start of the rise"),
@@ -38,6 +41,10 @@ FORMS: dict[int, tuple[tuple[str, str, str], ...]] = {
     ),
     GAUSSIAN: (("rms", "", "rms value"), ("interval", "s", "sampling interval"), ("seed", "", "seed")),
     UNIFORM: (("peak", "", "peak value"), ("interval", "s", "sampling interval"), ("seed", "", "seed")),
+    AM: (
+        ("amplitude", "", "amplitude"), ("constant", "", "constant of the modulation"),
+        ("signal", "Hz", "modulating frequency"), ("carrier", "Hz", "carrier frequency"), ("delay", "s", "delay"),
+    ),
 }  # fmt: skip
 
 #: Instants closer than this, relative to their distance from zero, are one.
@@ -47,15 +54,42 @@ SAME = 1e-14
 POINTS_A_TURN = 24.0
 
 #: How many values a statement has to give, and what the others are when it does not.
-LEAST = {PULSE: 2, SIN: 3, EXP: 4, SFFM: 5, GAUSSIAN: 2, UNIFORM: 2}
+LEAST = {PULSE: 2, SIN: 2, EXP: 2, SFFM: 2, GAUSSIAN: 2, UNIFORM: 2, AM: 4}
 DEFAULTS: dict[int, tuple[float, ...]] = {
-    PULSE: (0.0, 0.0, 0.0, 0.0, 0.0, math.inf, 0.0),
-    SIN: (0.0,) * 6,
+    PULSE: (0.0, 0.0, 0.0, 0.0, 0.0, math.inf, 0.0, 0.0),
+    SIN: (0.0,) * 7,
     EXP: (0.0, 0.0, 0.0, 1.0, math.inf, 1.0),
     SFFM: (0.0,) * 5,
     GAUSSIAN: (0.0, 0.0, 1.0),
     UNIFORM: (0.0, 0.0, 1.0),
+    AM: (0.0,) * 5,
 }
+
+#: What a source in time must have: times above zero, and others not below it.
+_POSITIVE = frozenset({"tau1", "tau2", "interval"})
+_NOT_NEGATIVE = frozenset({"rise", "fall", "width", "period", "cycles"})
+
+
+def completed(
+    kind: int, given: tuple[float, ...], step: float | None, stop: float | None
+) -> tuple[float, ...] | None:
+    """All values of a form of which the first are given, the others as the manuals have them.
+
+    They follow from the step and the end (s) of a transient; without one those of the forms that need none, and None
+    where a value is missing then.
+    """
+    plain = DEFAULTS[kind]
+    if step is None or stop is None:
+        needed = {SIN: 3, EXP: 4, SFFM: 5}.get(kind, 0)
+        return given + plain[len(given) :] if len(given) >= needed else None
+    rise = given[2] if len(given) > 2 else 0.0
+    timed = {
+        PULSE: (*plain[:3], step, step, stop, *plain[6:]),
+        SIN: (*plain[:2], 1.0 / stop, *plain[3:]),
+        EXP: (*plain[:3], step, rise + step, step),
+        SFFM: (*plain[:2], 1.0 / stop, 0.0, 1.0 / stop),
+    }
+    return given + timed.get(kind, plain)[len(given) :]
 
 
 @dataclass(frozen=True)
@@ -79,9 +113,16 @@ class Waveform:
             ]
             return (Parameter("repeat", self.values[0], "s", "time from which it repeats"), *corners)
         return tuple(
-            Parameter(name, value, own or unit, meaning)
+            Parameter(
+                name, value, own or unit, meaning, positive=name in _POSITIVE, non_negative=name in _NOT_NEGATIVE
+            )
             for (name, own, meaning), value in zip(FORMS[self.kind], self.values, strict=True)
         )
+
+    @classmethod
+    def of(cls, kind: int, *given: float) -> Waveform:
+        """The waveform with these first values, the others being left out."""
+        return cls(kind, given + DEFAULTS[kind][len(given) :])
 
 
 @kernel
@@ -91,6 +132,8 @@ def value_at(kind: int, v: Floats, at: int, count: int, t: float) -> float:
         return _pulse(v, at, t)
     if kind == SIN:
         since = max(t - v[at + 3], 0.0)
+        if v[at + 6] > 0.0 and since * v[at + 2] >= v[at + 6]:
+            return float(v[at])
         phase = 2.0 * math.pi * v[at + 2] * since + v[at + 5] * math.pi / 180.0
         return float(v[at] + v[at + 1] * math.sin(phase) * math.exp(-since * v[at + 4]))
     if kind == EXP:
@@ -105,6 +148,9 @@ def value_at(kind: int, v: Floats, at: int, count: int, t: float) -> float:
         return float(v[at] + v[at + 1] * math.sin(turn * v[at + 2] + v[at + 3] * math.sin(turn * v[at + 4])))
     if kind == PWL:
         return _pwl(v, at, count, t)
+    if kind == AM:
+        turn = 2.0 * math.pi * max(t - v[at + 4], 0.0)
+        return float(v[at] * (v[at + 1] + math.sin(turn * v[at + 2])) * math.sin(turn * v[at + 3]))
     step = t / v[at + 1]
     k = math.floor(step)
     return float(v[at] * (draw(kind, v[at + 2], k) * (1.0 - step + k) + draw(kind, v[at + 2], k + 1) * (step - k)))
@@ -114,6 +160,8 @@ def value_at(kind: int, v: Floats, at: int, count: int, t: float) -> float:
 def _pulse(v: Floats, at: int, t: float) -> float:
     rise, fall, width = v[at + 3], v[at + 4], v[at + 5]
     since = t - v[at + 2]
+    if v[at + 7] > 0.0 and since >= v[at + 6] * v[at + 7] > 0.0:
+        return float(v[at])
     if v[at + 6] > 0.0 and since > 0.0:
         since = since % v[at + 6]
     if since <= 0.0:
@@ -155,8 +203,10 @@ def next_corner(kind: int, v: Floats, at: int, count: int, t: float) -> float:
         return _pulse_corner(v, at, after)
     if kind == PWL:
         return _pwl_corner(v, at, count, after)
-    if kind == SIN and v[at + 3] > after:
-        return float(v[at + 3])
+    if kind in (SIN, AM):
+        start = v[at + 3] if kind == SIN else v[at + 4]
+        end = start + v[at + 6] / v[at + 2] if kind == SIN and v[at + 6] > 0.0 and v[at + 2] > 0.0 else start
+        return float(start if start > after else end if end > after else math.inf)
     if kind == EXP:
         first, second = min(v[at + 2], v[at + 4]), max(v[at + 2], v[at + 4])
         return float(first if first > after else second if second > after else math.inf)
@@ -179,7 +229,8 @@ def _pulse_corner(v: Floats, at: int, after: float) -> float:
                 # Rise, width, fall.
                 corner += v[at + 3] if k == 1 else (v[at + 5] if k == 2 else v[at + 4])
             if corner > after:
-                return float(corner)
+                ended = period > 0.0 and v[at + 7] > 0.0 and corner > delay + period * v[at + 7] * (1.0 + SAME)
+                return math.inf if ended else float(corner)
     return math.inf
 
 
@@ -206,7 +257,10 @@ def _pwl_corner(v: Floats, at: int, count: int, after: float) -> float:
 def longest_step(kind: int, v: Floats, at: int, t: float) -> float:
     """The longest step from t on that still shows the waveform's form; infinite where corners are enough."""
     if kind == SIN and v[at + 2] != 0.0 and t >= v[at + 3]:
-        return float(1.0 / (POINTS_A_TURN * abs(v[at + 2])))
+        ended = v[at + 6] > 0.0 and (t - v[at + 3]) * v[at + 2] >= v[at + 6]
+        return math.inf if ended else float(1.0 / (POINTS_A_TURN * abs(v[at + 2])))
+    if kind == AM and t >= v[at + 4]:
+        return float(1.0 / (POINTS_A_TURN * max(abs(v[at + 2]) + abs(v[at + 3]), 1e-300)))
     if kind == SFFM:
         return float(1.0 / (POINTS_A_TURN * max(abs(v[at + 2]) + abs(v[at + 3] * v[at + 4]), 1e-300)))
     step = math.inf

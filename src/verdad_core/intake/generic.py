@@ -9,8 +9,8 @@ from verdad_core.devices import FAMILY_OF, Element
 from verdad_core.devices.base import Control
 from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.symbols import SHAPES, Symbol, default_symbol
-from verdad_core.netlist.flatten import GROUND, blocks, flatten_subcircuit
-from verdad_core.netlist.reader import Scope
+from verdad_core.netlist.flatten import blocks, flatten_subcircuit
+from verdad_core.netlist.reader import GROUND, Scope
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,7 @@ MAX_DEPTH = 60
 _SYMBOL = re.compile(
     r"\s*(?:(?P<number>(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?[a-z]*)"
     r"|(?P<probe>[vi]\s*\(\s*[^\s(),{}]+\s*(?:,\s*[^\s(),{}]+\s*)?\))"
-    r"|(?P<name>[a-z_]\w*)|(?P<operator>\*\*|<=|>=|==|!=|&&|\|\||[-+*/^()<>!~&|?:,]))"
+    r"|(?P<name>[a-z_]\w*)|(?P<operator>\*\*|<=|>=|==|!=|&&|\|\||[-+*/^()<>!~&|?:,{}]))"
 )
 _PROBE = re.compile(r"([vi])\s*\(\s*([^\s(),]+)\s*(?:,\s*([^\s(),]+)\s*)?\)")
 
@@ -114,7 +114,7 @@ class UserFunction:
 
 def read_value(token: Token, *, bare: bool = False) -> Value:
     """A number, or an expression in braces or quotes (with `bare` also without). Raises NetlistError at the token."""
-    if token.text[0] in "{'":
+    if token.is_expression:
         return read_expression(token)
     try:
         return parse_netlist_number(token.text)
@@ -127,10 +127,13 @@ def read_value(token: Token, *, bare: bool = False) -> Value:
 def read_expression(token: Token) -> Expression:
     """An expression in braces, quotes or bare. Raises NetlistError at the token."""
     text = token.text
-    if text[0] in "{'":
-        if len(text) < 2 or text[-1] != ("}" if text[0] == "{" else "'"):
+    for quote in "'\"":
+        if text.count(quote) % 2:
             raise _wrong(token, f"{text} is not closed", "Close it, or continue it on lines that start with '+'.")
-        text = text[1:-1]
+        # What stands in quotes is as what stands in parentheses.
+        text = re.sub(f"{quote}([^{quote}]*){quote}", r"{\1}", text)
+    if text.count("{") != text.count("}"):
+        raise _wrong(token, f"{text} is not closed", "Close it, or continue it on lines that start with '+'.")
     return _Reader(token, text).whole()
 
 
@@ -242,12 +245,15 @@ class _Reader:
             if sign == "+":
                 return inner
             return Apply("neg" if sign == "-" else "not", (inner,))
-        if self._next("("):
+        if opening := self._next("(", "{"):
             node = self._choice()
-            if not self._next(")"):
-                raise self._error("a parenthesis is not closed")
+            if not self._next(")" if opening == "(" else "}"):
+                left = self.symbols[self.at][1] if self.at < len(self.symbols) else ""
+                bracket = "parenthesis" if opening == "(" else "brace"
+                closed = left not in ("", ")", "}")
+                raise self._error(f"'{left}' is not expected" if closed else f"a {bracket} is not closed")
             return node
-        if self.at == len(self.symbols):
+        if self.at == len(self.symbols) or self.symbols[self.at] == ("operator", "}"):
             raise self._error("something is missing at its end")
         kind, text = self.symbols[self.at]
         self.at += 1
@@ -269,6 +275,8 @@ class _Reader:
         return Probe(match[1], match[2], match[3] or "0")
 
     def _call(self, name: str) -> Node:
+        if self._next(")"):
+            return Call(name, ())
         arguments = [self._choice()]
         while self._next(","):
             arguments.append(self._choice())

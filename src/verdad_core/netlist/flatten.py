@@ -11,18 +11,17 @@ from itertools import pairwise
 
 from verdad_core.devices.base import NOMINAL_CELSIUS, Control, Element
 from verdad_core.devices.transfer import Polynomials
-from verdad_core.devices.waveforms import DEFAULTS, PWL, Waveform
+from verdad_core.devices.waveforms import PWL, Waveform, completed
 from verdad_core.errors import NetlistError
 from verdad_core.netlist.behaviour import compile_program, rational
 from verdad_core.netlist.cards import Card
 from verdad_core.netlist.cards.card import Behaviour, Tabulated, Transfer, Wave
+from verdad_core.netlist.commands import Transient
 from verdad_core.netlist.expressions import Expression, Name, Node, Probe, Value
 from verdad_core.netlist.merging import merge
 from verdad_core.netlist.models import ModelCard, is_none, with_base
 from verdad_core.netlist.parameters import Parameters, evaluate, reduce
-from verdad_core.netlist.reader import Netlist, Scope, read
-
-GROUND = "0"
+from verdad_core.netlist.reader import GROUND, Netlist, Scope, read
 
 #: What else ground is called, where it is no pin of the subcircuit.
 _GROUND_NAMES = (GROUND, "gnd")
@@ -48,6 +47,9 @@ class _Setting:
     everywhere: frozenset[str] = frozenset()
     celsius: float = NOMINAL_CELSIUS
     nominal: float = NOMINAL_CELSIUS
+    #: The step and the end of a transient that the netlist asks for, in s.
+    step: float | None = None
+    stop: float | None = None
 
 
 @dataclass(frozen=True)
@@ -100,8 +102,18 @@ def flatten(netlist: Netlist) -> Flat:
         frozenset(netlist.everywhere),
         _constant(netlist.celsius, top, NOMINAL_CELSIUS),
         _constant(netlist.nominal, top, NOMINAL_CELSIUS),
+        *_transient(netlist, top),
     )
     return _flattened(netlist.top, "", {}, setting)
+
+
+def _transient(netlist: Netlist, top: Parameters) -> tuple[float | None, float | None]:
+    """Step and end of the first `.tran`."""
+    for command in netlist.commands:
+        if isinstance(command, Transient):
+            stop = _constant(command.stop, top, 0.0)
+            return (_constant(command.step, top, stop / 50.0), stop) if stop > 0.0 else (None, None)
+    return None, None
 
 
 def flatten_subcircuit(
@@ -178,6 +190,8 @@ def _expand(frame: _Frame, flat: Flat, inside: tuple[Scope, ...]) -> None:
         for node, value in nodes.items():
             found[frame.node(node)] = _constant(value, frame.parameters, 0.0)
     for card in frame.scope.cards:
+        if any((evaluate(condition, frame.parameters) != 0.0) != wanted for condition, wanted in card.when):
+            continue
         if card.refusal is not None:
             raise card.refusal
         values = {name: _number(card, value, frame.parameters) for name, value in card.values.items()}
@@ -273,7 +287,17 @@ def _waveform(frame: _Frame, card: Card, kind: int, given: tuple[Value, ...], re
     numbers = tuple(_number(card, value, frame.parameters) for value in given)
     if kind == PWL:
         return Waveform(kind, (math.nan if repeat is None else _number(card, repeat, frame.parameters), *numbers))
-    return Waveform(kind, numbers + DEFAULTS[kind][len(numbers) :])
+    values = completed(kind, numbers, frame.setting.step, frame.setting.stop)
+    if values is None:
+        raise _at(
+            card, f"{card.name}: what the waveform leaves out follows from a .tran, and there is none",
+            "Write all of its values, or a .tran.",
+        )  # fmt: skip
+    waveform = Waveform(kind, values)
+    for parameter in waveform.parameters(""):
+        if refusal := parameter.refusal(parameter.default):
+            raise _at(card, f"{card.name}: {refusal} ({parameter.meaning})", "Correct the waveform.")
+    return waveform
 
 
 def _behavioural(frame: _Frame, element: Element, expression: Expression) -> list[Element]:

@@ -2,8 +2,9 @@
 
 The rules are those of the published SPICE 2G6/3F5 user's manuals (case does not matter, `*` in the first column
 starts a comment, `+` continues a statement; blanks, commas and parentheses separate) and the `;` and `$` comments
-at the end of a line that model files from makers commonly carry. Continuation lines are joined before they are cut
-into tokens, so an expression may run over several lines.
+at the end of a line that model files from makers commonly carry (a `$` begins one where a blank stands before it).
+Continuation lines are joined before they are cut into tokens, so an expression may run over several lines. An
+expression in braces or quotes is one token, with what operators join to it: `{k}*v(a)`.
 """
 
 from __future__ import annotations
@@ -11,7 +12,7 @@ from __future__ import annotations
 import re
 from bisect import bisect_right
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from verdad_core.errors import NetlistError, Place
 
@@ -20,8 +21,13 @@ MAX_TEXT = 4_000_000
 MAX_LINE = 20_000
 MAX_STATEMENT = 200_000
 
-_TOKEN = re.compile(r"\{[^}]*\}?|'[^']*'?|=|[^\s,()={}']+")
-_TRAILING_COMMENT = re.compile(r"\s*(?:;|(?<![^\s])\$(?:\s|$)).*")
+_BRACKET = re.compile(r"[{}()]")
+_LINE_END = re.compile(r"\r\n|\r|\n")
+_PLAIN = re.compile(r"[^\s,()={}'\"]+")
+_COMMENT = re.compile(r";|(?<!\S)\$")
+_OPENING, _CLOSING, _OPERATORS = "{'\"", "}'\"", "+-*/^<>&|?:!~"
+#: Characters that nobody sees, in names that look alike.
+_INVISIBLE = re.compile("[\u00ad\u200b-\u200f\u2060-\u2064\ufeff]")
 
 
 @dataclass(frozen=True)
@@ -31,6 +37,13 @@ class Token:
     text: str
     line: int
     column: int
+    #: Where it begins in the statement's text.
+    start: int = field(default=0, compare=False)
+
+    @property
+    def is_expression(self) -> bool:
+        """Whether braces or quotes say that it is an expression."""
+        return any(mark in self.text for mark in _OPENING)
 
 
 @dataclass(frozen=True)
@@ -54,6 +67,15 @@ class Statement:
     @property
     def words(self) -> list[str]:
         return [token.text for token in self.tokens]
+
+    def after(self, token: Token) -> str:
+        """All that is written after a token, in lower case."""
+        return self.text[token.start + len(token.text) :].strip().lower()
+
+    @property
+    def invisible(self) -> Token | None:
+        """The first token with a character that nobody sees."""
+        return next((token for token in self.tokens if _INVISIBLE.search(token.text)), None)
 
     def error(self, message: str, remedy: str = "", token: Token | None = None) -> NetlistError:
         """An error at `token` (default: at the start of the statement)."""
@@ -98,11 +120,56 @@ class _Joined:
                 remedy="Split it into several statements.",
             )
         tokens = []
-        for match in _TOKEN.finditer(text.lower()):
-            part = bisect_right(self.starts, match.start()) - 1
-            column = match.start() - self.starts[part] + self.columns[part] + 1
-            tokens.append(Token(match.group(), self.lines[part], column))
+        for start, end in _words(text):
+            part = bisect_right(self.starts, start) - 1
+            column = start - self.starts[part] + self.columns[part] + 1
+            tokens.append(Token(text[start:end].lower(), self.lines[part], column, start))
         return Statement(tuple(tokens), text, self.file) if tokens else None
+
+
+def _words(text: str) -> Iterator[tuple[int, int]]:
+    """Where the tokens of a statement begin and end."""
+    at = 0
+    while at < len(text):
+        start = at
+        if text[at] == "=" or text[at] == "}":
+            at += 1
+        elif text[at] in ",()" or text[at].isspace():
+            at += 1
+            continue
+        else:
+            at = _word_end(text, at)
+        yield start, at
+
+
+def _word_end(text: str, start: int) -> int:
+    """Where the word that begins at `start` ends: one expression, or characters without a separator."""
+    at, grouped = start, False
+    while at < len(text):
+        joined = at == start or text[at - 1] in _OPERATORS
+        closed = at > start and text[at - 1] in _CLOSING
+        if text[at] in _OPENING and joined:
+            at, grouped = _group_end(text, at), True
+        elif text[at] == "(" and grouped and not closed:
+            at = _group_end(text, at)
+        elif match := (None if closed and text[at] not in _OPERATORS else _PLAIN.match(text, at)):
+            at = match.end()
+        else:
+            break
+    return at
+
+
+def _group_end(text: str, start: int) -> int:
+    """Past the bracket or quote that closes the one at `start`; the end of the text where nothing does."""
+    if text[start] not in "{(":
+        end = text.find(text[start], start + 1)
+        return len(text) if end < 0 else end + 1
+    depth = 0
+    for match in _BRACKET.finditer(text, start):
+        depth += 1 if match.group() in "{(" else -1
+        if depth == 0:
+            return match.end()
+    return len(text)
 
 
 def split(text: str, file: str | None = None) -> Iterator[Statement | Comment]:
@@ -126,7 +193,7 @@ def split(text: str, file: str | None = None) -> Iterator[Statement | Comment]:
     joined: _Joined | None = None
     # What stands below a statement, or between its lines, comes after it.
     comments: list[Comment] = []
-    for number, raw in enumerate(text.splitlines(), 1):
+    for number, raw in enumerate(_LINE_END.split(text), 1):
         if len(raw) > MAX_LINE:
             raise NetlistError(
                 f"the line has {len(raw):,} characters; at most {MAX_LINE:,} are read",
@@ -138,7 +205,8 @@ def split(text: str, file: str | None = None) -> Iterator[Statement | Comment]:
             if joined is None:
                 yield comments.pop()
             continue
-        body = _TRAILING_COMMENT.sub("", raw)
+        comment = _COMMENT.search(raw)
+        body = (raw[: comment.start()] if comment else raw).rstrip()
         if not body.strip():
             continue
         if body.lstrip().startswith("+"):

@@ -30,6 +30,8 @@ def merge(family: str, own: Values, model: Values, nominal: float) -> dict[str, 
     """
     # An element's own m counts parallel ones; a model's may be something else, such as a grading coefficient.
     count, own = own.get("m", 1.0), {name: value for name, value in own.items() if name != "m"}
+    if not count > 0.0:
+        raise ValueError(f"has m = {count:g}; parallel ones are counted from above zero")
     values = _SPECIAL[family](own, model) if family in _SPECIAL else {**model, **own}
     defaults = {parameter.name: parameter.default for parameter in FAMILY_OF[family].parameters}
     if count != 1.0:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
@@ -75,6 +76,9 @@ _LEVELS = {"mosfet": (1.0, 2.0, 3.0)}
 
 #: Zero means "none" for these in the published manuals.
 _ZERO_IS_INFINITE = {"bv", "vaf", "var", "ikf", "ikr", "irb", "vtf"}
+
+
+_TOLERANCE = re.compile(r"(?:lot|dev)(?:/\w+)*")
 
 
 @dataclass(frozen=True)
@@ -163,19 +167,23 @@ def with_base(model: ModelCard, base: ModelCard) -> ModelCard:
 
 
 def _pairs(statement: Statement, tokens: list[Token]) -> dict[str, Token]:
-    """`name = value`, of which a value's further words (a tolerance, a unit) are passed over."""
+    """`name = value`, each perhaps with a maker's tolerance after it (`LOT 5%`, `DEV=1%`), which is passed over."""
     pairs: dict[str, Token] = {}
     k = 0
     while k < len(tokens):
-        if k + 2 < len(tokens) and tokens[k + 1].text == "=":
+        equals = k + 1 < len(tokens) and tokens[k + 1].text == "="
+        if pairs and _TOLERANCE.fullmatch(tokens[k].text) and k + 1 + equals < len(tokens):
+            k += 2 + equals
+        elif equals and k + 2 < len(tokens):
+            if tokens[k].text in pairs:
+                raise statement.error(f"{tokens[k].text} is given twice", "Remove one.", tokens[k])
             pairs[tokens[k].text] = tokens[k + 2]
             k += 3
         elif k + 1 < len(tokens) and tokens[k + 1].text == "=":
             raise statement.error(f"{tokens[k].text} has no value", "Write name=value.", tokens[k])
-        elif pairs:
-            k += 1
         else:
-            raise statement.error(f"'{tokens[k].text}' is not understood here", "Write name=value.", tokens[k])
+            remedy = "Write name=value; decimals follow a point."
+            raise statement.error(f"'{tokens[k].text}' is not understood here", remedy, tokens[k])
     return pairs
 
 

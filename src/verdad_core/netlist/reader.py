@@ -11,19 +11,27 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
+from verdad_core.devices.base import ZERO_CELSIUS
 from verdad_core.errors import Finding, NetlistError, Place, Severity
+from verdad_core.netlist.assignments import assignments
 from verdad_core.netlist.cards import Card, read_card
-from verdad_core.netlist.cards.card import Words, number
+from verdad_core.netlist.cards.card import Words
 from verdad_core.netlist.cards.instance import split_parameters
 from verdad_core.netlist.commands import COMMANDS, Command, read_command
-from verdad_core.netlist.expressions import UserFunction, Value, read_expression, read_value
+from verdad_core.netlist.expressions import Expression, UserFunction, Value, read_expression, read_value
 from verdad_core.netlist.lines import MAX_TEXT, Comment, Statement, Token, split
 from verdad_core.netlist.models import ModelCard, read_model
+from verdad_core.netlist.parameters import Parameters, evaluate
 
 Item = TypeVar("Item")
 
 #: Gives the text of an included file by its name as written, or None.
 Texts = Callable[[str], str | None]
+
+GROUND = "0"
+
+#: Names that expressions have for what no parameter can be.
+RESERVED = {"time": "time", "temp": "temperature", "temper": "temperature"}
 
 #: Subcircuits may be defined, and files included, inside each other to this depth.
 MAX_DEPTH = 20
@@ -110,10 +118,8 @@ _ENCRYPTED = re.compile(
 )
 _ENCRYPTION_WORDS = (".prot", ".protect", ".encrypt", ".protected")
 
-_PARAMETER = re.compile(r"([a-z_]\w*)\s*(?:\(([^()]*)\))?\s*=(?!=)\s*", re.IGNORECASE)
 _FUNCTION = re.compile(r"\.func\s+([a-z_]\w*)\s*\(([^()]*)\)\s*=?\s*(.*)", re.IGNORECASE | re.DOTALL)
-_VOLTAGE = re.compile(r"\bv\s*\(\s*([^\s(),]+)\s*\)\s*=\s*(\{[^}]*\}|'[^']*'|[^\s,]+)", re.IGNORECASE)
-_QUOTED = re.compile(r"\s*(?:\"([^\"]*)\"|'([^']*)'|(\S+))")
+_QUOTED = re.compile(r"\"([^\"]*)\"|'([^']*)'|(\S+)")
 _LOGARITHM = re.compile(r"\blog\s*\(", re.IGNORECASE)
 
 
@@ -150,6 +156,25 @@ def read(text: str, *, has_title: bool = False, texts: Texts | Mapping[str, str]
     return reader.netlist
 
 
+@dataclass
+class _Branch:
+    """An `.if` that is open: the statement, how deep in subcircuits it stands, and the condition that holds now."""
+
+    statement: Statement
+    depth: int
+    now: list[Expression]
+    #: Conditions of the branches before this one.
+    before: list[Expression] = field(default_factory=list)
+
+    def conditions(self) -> list[tuple[Expression, bool]]:
+        return [*((condition, False) for condition in self.before), *((condition, True) for condition in self.now)]
+
+
+def _condition(statement: Statement) -> Expression:
+    words = Words(statement)
+    return words.last_expression("a condition")
+
+
 class _Reader:
     def __init__(self, texts: Texts) -> None:
         self.netlist = Netlist()
@@ -159,6 +184,7 @@ class _Reader:
         self.ended = False
         self.included = 0
         self.files: list[str] = []
+        self.branches: list[_Branch] = []
 
     def read(self, text: str, file: str | None, section: str | None = None) -> None:
         """All of a text, or of one `.lib` section of it."""
@@ -211,12 +237,19 @@ class _Reader:
 
     def _statement(self, statement: Statement) -> None:
         keyword = statement.keyword
+        if hidden := statement.invisible:
+            codes = ", ".join(f"U+{ord(c):04X}" for c in hidden.text if not c.isprintable())
+            raise statement.error(f"a word holds a character that nobody sees: {codes}", "Delete it.", hidden)
         if _LOGARITHM.search(statement.text):
             self._note(statement, Severity.NOTE, "log is read as the natural logarithm", "Write ln or log10.")
         if keyword in _ENCRYPTION_WORDS:
             self.ended = True
             self._refuse_encrypted(statement.error("").place)
-        if keyword in _DIRECTIVES:
+        if keyword in _BRANCHES:
+            _BRANCHES[keyword](self, statement)
+        elif not self._is_wanted(statement):
+            return
+        elif keyword in _DIRECTIVES:
             _DIRECTIVES[keyword](self, statement)
         elif keyword in COMMANDS:
             self.netlist.commands.append(read_command(statement))
@@ -235,48 +268,93 @@ class _Reader:
         except NetlistError as error:
             self.scope.cards.append(Card(statement.keyword, (), statement, refusal=error))
             raise
+        if self.scope.parent is not None and (when := self._conditions()):
+            card = replace(card, when=when)
         self.scope.cards.append(card)
+
+    def _conditions(self) -> tuple[tuple[Expression, bool], ...]:
+        return tuple(condition for branch in self.branches for condition in branch.conditions())
+
+    def _is_wanted(self, statement: Statement) -> bool:
+        """Whether the `.if`s around a statement let it be.
+
+        Outside of subcircuits they are decided here; inside, where each instance has its own parameters, an element
+        takes them along, and nothing else can. Raises NetlistError.
+        """
+        conditions = self._conditions()
+        if not conditions:
+            return True
+        if self.scope.parent is None:
+            known = Parameters(self.scope.parameters, self.scope.functions)
+            return all((evaluate(condition, known) != 0.0) == wanted for condition, wanted in conditions)
+        if statement.keyword.startswith("."):
+            raise statement.error(
+                f"{statement.keyword} inside .if inside a subcircuit is not read: each instance could have its own",
+                "Move it out of the .if, under a name of its own.",
+            )
+        return True
+
+    def _if(self, statement: Statement) -> None:
+        self.branches.append(_Branch(statement, self.depth, [_condition(statement)]))
+
+    def _else_if(self, statement: Statement) -> None:
+        branch = self._branch(statement)
+        branch.before.append(branch.now.pop())
+        branch.now.append(_condition(statement))
+
+    def _else(self, statement: Statement) -> None:
+        Words(statement).done()
+        branch = self._branch(statement)
+        branch.before.append(branch.now.pop())
+
+    def _end_if(self, statement: Statement) -> None:
+        Words(statement).done()
+        self._branch(statement, ends=True)
+        self.branches.pop()
+
+    def _branch(self, statement: Statement, ends: bool = False) -> _Branch:
+        if not self.branches or (not self.branches[-1].now and not ends):
+            raise statement.error(f"{statement.keyword} without .if", "Remove it, or put the missing .if above it.")
+        return self.branches[-1]
 
     def _model(self, statement: Statement) -> None:
         model = read_model(statement, self.netlist.findings)
-        self._define(statement, "model", model.name, self.scope.models, model)
+        self._redefine(statement, "model", model.name, self.scope.models, model)
 
     def _parameters(self, statement: Statement) -> None:
-        """`name = value` pairs whose values may be expressions with blanks, and functions."""
-        text = statement.text.split(maxsplit=1)[-1].strip().lower() if len(statement.tokens) > 1 else ""
-        blanked = re.sub(r"\{[^}]*\}|'[^']*'", lambda match: "_" * len(match[0]), text)
-        starts = list(_PARAMETER.finditer(blanked))
-        if not starts or starts[0].start() > 0:
-            token = statement.tokens[1] if len(statement.tokens) > 1 else None
-            what = f"'{token.text}' is not understood here" if token else "a name is missing"
-            raise statement.error(f".param: {what}", "Write .param name=value.", token)
-        ends = [match.start() for match in starts[1:]] + [len(text)]
-        for match, end in zip(starts, ends, strict=True):
-            name, body = match[1], text[match.end() : end].strip(" ,")
-            token = next((t for t in statement.tokens if t.text.startswith(name)), statement.tokens[0])
-            value = Token(body, token.line, token.column)
-            if not body:
-                raise statement.error(f".param: {name} has no value", "Write .param name=value.", token)
+        """`name = value` pairs, and functions."""
+        for one in assignments(statement):
             try:
-                if match[2] is not None:
-                    self._function(statement, name, match[2], value)
+                if one.arguments is not None:
+                    self._function(statement, one.name, one.arguments, one.value)
                 else:
-                    read = read_value(value, bare=True)
-                    self._define(statement, "parameter", name, self.scope.parameters, read)
+                    self._allow(statement, one.name, one.value)
+                    read = read_value(one.value, bare=True)
+                    self._redefine(statement, "parameter", one.name, self.scope.parameters, read)
             except NetlistError as error:
-                raise statement.error(f".param: {error.message}", error.remedy, token) from None
+                raise statement.error(f".param: {error.message}", error.remedy, one.value) from None
+
+    def _allow(self, statement: Statement, name: str, token: Token | None = None) -> None:
+        """Raise NetlistError for a parameter that would hide the time or the temperature."""
+        if name in RESERVED:
+            raise statement.error(
+                f"{name} is the {RESERVED[name]} itself, and no name for a parameter", "Choose another name.", token
+            )
 
     def _function_statement(self, statement: Statement) -> None:
         match = _FUNCTION.fullmatch(statement.text.strip())
         if match is None or not match[3].strip():
             raise statement.error(".func is incomplete: expected a name and an expression", "Write .func f(x) {2*x}.")
         token = statement.tokens[1]
-        self._function(statement, match[1].lower(), match[2], Token(match[3].strip().lower(), token.line, token.column))
+        arguments = tuple(match[2].lower().replace(",", " ").split())
+        body = Token(match[3].strip().lower(), token.line, token.column)
+        self._function(statement, match[1].lower(), arguments, body)
 
-    def _function(self, statement: Statement, name: str, arguments: str, body: Token) -> None:
-        names = tuple(word for word in re.split(r"[\s,]+", arguments.lower()) if word)
+    def _function(self, statement: Statement, name: str, arguments: tuple[str, ...], body: Token) -> None:
+        for argument in arguments:
+            self._allow(statement, argument)
         try:
-            function = UserFunction(names, read_expression(body))
+            function = UserFunction(arguments, read_expression(body))
         except NetlistError as error:
             raise statement.error(f".func: {error.message}", error.remedy) from None
         self._define(statement, "function", name, self.scope.functions, function)
@@ -289,6 +367,13 @@ class _Reader:
         if self.depth >= MAX_DEPTH:
             raise statement.error(f"subcircuits are nested deeper than {MAX_DEPTH}", "Flatten the innermost ones.")
         name, pins = words[0], tuple(words[1:])
+        if GROUND in pins:
+            raise statement.error(
+                f".subckt {name} has a pin named 0, which is ground everywhere", "Give the pin another name.",
+                tokens[1 + pins.index(GROUND)],
+            )  # fmt: skip
+        for parameter in parameters:
+            self._allow(statement, parameter)
         twice = next((pin for pin in pins if pins.count(pin) > 1), None)
         inner = Scope(name, pins, statement.line, self.scope, parameters=parameters, file=statement.file)
         if twice is not None:
@@ -306,10 +391,21 @@ class _Reader:
             )
         among.setdefault(name, item)
 
+    def _redefine(self, statement: Statement, what: str, name: str, among: dict[str, Item], item: Item) -> None:
+        if name in among:
+            self._note(statement, Severity.NOTE, f"{what} {name} is defined again here; this one is used everywhere")
+        among[name] = item
+
     def _close(self, statement: Statement) -> None:
         if self.scope.parent is None:
             raise statement.error(".ends without .subckt", "Remove it, or put the missing .subckt above it.")
+        words = Words(statement)
+        words.rest = words.rest[1:]
+        words.done()
         named = statement.words[1] if len(statement.words) > 1 else self.scope.name
+        if self.branches and self.branches[-1].depth == self.depth:
+            branch = self.branches.pop()
+            raise branch.statement.error(".if has no .endif before .ends", "Add .endif after its last statement.")
         if named != self.scope.name:
             self._note(
                 statement, Severity.WARNING, f".ends {named} closes subcircuit {self.scope.name}",
@@ -340,19 +436,27 @@ class _Reader:
         self.ended = False
 
     def _nodes(self, statement: Statement) -> None:
-        found = _VOLTAGE.findall(statement.text)
-        if not found:
-            raise statement.error(f"{statement.keyword} names no voltage", f"Write {statement.keyword} v(out)=1.")
+        words = Words(statement)
         target = self.scope.initial if statement.keyword == ".ic" else self.scope.nodesets
-        for node, value in found:
-            target[node.lower()] = number(statement, replace(statement.tokens[0], text=value.lower()))
+        while words.rest or not target:
+            what = words.take("v(node)=volts")
+            node = words.take("a node") if what.text == "v" else None
+            if node is None or not words.skip("="):
+                raise words.error(
+                    f"'{(words.rest[0] if node and words.rest else what).text}' is not understood here",
+                    f"Write {statement.keyword} v(out)=1; a winding's current is its own ic=.", what,
+                )  # fmt: skip
+            target[node.text] = words.number("a voltage")
 
     def _everywhere(self, statement: Statement) -> None:
         self.netlist.everywhere += [word for word in statement.words[1:] if word not in self.netlist.everywhere]
 
     def _temperature(self, statement: Statement) -> None:
         words = Words(statement)
-        self.netlist.celsius = words.number("a temperature in °C")
+        celsius = words.number("a temperature in °C")
+        if isinstance(celsius, float) and celsius <= -ZERO_CELSIUS:
+            raise statement.error(f".temp: {celsius:g} °C is below absolute zero", "Write a temperature in °C.")
+        self.netlist.celsius = celsius
         if words.rest:
             self._note(
                 statement, Severity.WARNING, "only the first temperature of .temp is used", "Sweep temp with .dc."
@@ -392,6 +496,10 @@ class _Reader:
         self.ended = True
 
     def close(self) -> None:
+        for branch in self.branches:
+            self.netlist.findings.append(
+                Finding.of(branch.statement.error(".if has no .endif", "Add .endif after its last statement."))
+            )
         while self.scope.parent is not None:
             self.netlist.findings.append(
                 Finding(
@@ -410,6 +518,10 @@ def _file_name(statement: Statement) -> tuple[str, str | None]:
     words = ["".join(groups) for groups in _QUOTED.findall(rest)]
     return (words[0] if words else ""), (words[1].lower() if len(words) > 1 else None)
 
+
+_BRANCHES: dict[str, Callable[[_Reader, Statement], None]] = {
+    ".if": _Reader._if, ".elseif": _Reader._else_if, ".else": _Reader._else, ".endif": _Reader._end_if,
+}  # fmt: skip
 
 _DIRECTIVES: dict[str, Callable[[_Reader, Statement], None]] = {
     ".subckt": _Reader._open, ".ends": _Reader._close, ".eom": _Reader._close, ".macro": _Reader._open,

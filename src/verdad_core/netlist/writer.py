@@ -57,7 +57,11 @@ def _scope(scope: Scope) -> Iterator[str]:
     yield from write_subcircuits(scope)
     for card in scope.cards:
         if card.refusal is None:
+            for condition, wanted in card.when:
+                text = write_value(condition)
+                yield f".if {text}" if wanted else f".if {{!{text}}}"
             yield write_card(card)
+            yield from [".endif"] * len(card.when)
     for keyword, nodes in ((".nodeset", scope.nodesets), (".ic", scope.initial)):
         for node, value in nodes.items():
             yield f"{keyword} v({node})={write_value(value)}"

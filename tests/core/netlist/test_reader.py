@@ -27,7 +27,7 @@ def errors(text: str) -> list[tuple[int | None, str]]:
         (".func f(x) {1", 1, "not closed"),
         (".func f", 1, "incomplete"),
         (".model m d(is=-1)", 1, "must be above zero"),
-        ("v1 1 0 sin(0 1)", 1, "SIN has 2 values; it takes 3 to 6"),
+        ("v1 1 0 sin(0)", 1, "SIN has 1 values; it takes 2 to 7"),
         ("e1 1 0 poly(9.5) 1 2 0 1", 1, "impossible dimension"),
         ("e1 1 0 poly(3) 1 2 3 4 0", 1, "incomplete"),
         ("g1 1 0 table {v(1)} = (0,1) (2)", 1, "TABLE takes pairs"),

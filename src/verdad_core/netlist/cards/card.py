@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from verdad_core.devices.base import Control
 from verdad_core.errors import NetlistError, Place
@@ -61,6 +61,8 @@ class Card:
     #: The subcircuit it is an instance of; its `values` are then the instance's parameters.
     subcircuit: str = ""
     form: Form | None = None
+    #: Conditions of the `.if`s around it, and what each must be for the element to be there.
+    when: tuple[tuple[Expression, bool], ...] = ()
     #: Why it cannot be used, where it could not be read: an error as soon as a circuit needs it.
     refusal: NetlistError | None = field(default=None, compare=False)
 
@@ -110,15 +112,30 @@ class Words:
     def expression(self, what: str) -> Expression:
         """An expression, perhaps after an equals sign; a plain number is one too."""
         self.skip("=")
+        return self._expression(self.take(what))
+
+    def last_expression(self, what: str) -> Expression:
+        """All that is left as one expression, with or without braces, perhaps after an equals sign."""
+        self.skip("=")
         token = self.take(what)
+        before = self.statement.tokens[self.statement.tokens.index(token) - 1]
+        self.rest.clear()
+        return self._expression(replace(token, text=self.statement.after(before)))
+
+    def _expression(self, token: Token) -> Expression:
         value = number(self.statement, token, bare=True)
         return value if isinstance(value, Expression) else constant(token, value)
+
+    def done(self) -> None:
+        """Raise NetlistError where anything is left."""
+        if self.rest:
+            raise self.error(f"'{self.rest[0].text}' is not understood here", "Remove it.", self.rest[0])
 
     def is_number(self) -> bool:
         """Whether a number or an expression comes next, and not a name or `name=`."""
         if not self.rest or (len(self.rest) > 1 and self.rest[1].text == "="):
             return False
-        return self.rest[0].text[0] in "+-.0123456789{'"
+        return self.rest[0].text[0] in "+-.0123456789{'\""
 
     def numbers(self) -> tuple[Value, ...]:
         """All numbers that come next."""
@@ -134,6 +151,8 @@ class Words:
             name = self.rest.pop(0)
             if not self.skip("="):
                 raise self.error(f"'{name.text}' is not understood here", "Write name=value.", name)
+            if name.text in found:
+                raise self.error(f"'{name.text}' is given twice", "Remove one.", name)
             values = [self.number(f"a value of {name.text}"), *self.numbers()]
             found[name.text] = tuple(values)
         return found
@@ -142,6 +161,9 @@ class Words:
         """All that is left as single values, by their names in `known` (written -> name of the parameter)."""
         found = {}
         for name, values in self.pairs().items():
+            if name in known and len(values) > 1:
+                token = next(token for token in self.statement.tokens if token.text == name)
+                raise self.error(f"'{name}' has {len(values)} values", "Give it one; decimals follow a point.", token)
             if name in known:
                 found[known[name]] = values[0]
             elif name not in ignored:

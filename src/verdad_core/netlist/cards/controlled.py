@@ -8,8 +8,8 @@ from __future__ import annotations
 from verdad_core.devices.base import Control
 from verdad_core.devices.controlled import MAX_CONTROLS
 from verdad_core.netlist.cards.card import Behaviour, Card, Kind, Tabulated, Transfer, Words, write_list
-from verdad_core.netlist.expressions import Call, Expression, Number, read_expression, write_value
-from verdad_core.netlist.lines import Statement, Token
+from verdad_core.netlist.expressions import Call, Expression, Number, write_value
+from verdad_core.netlist.lines import Statement
 
 #: Family of each letter: what comes out is a voltage or a current.
 _OUTPUT = {"e": "voltage", "h": "voltage", "f": "current", "g": "current"}
@@ -28,6 +28,7 @@ def _read(statement: Statement) -> Card:
         if form == "nullor":
             words.take(form)
             a, b = words.nodes(2, "two input nodes")
+            words.done()
             return Card(statement.keyword, nodes, statement, "nullor", controls=(Control(a, b),))
     count, polynomial = 1, words.skip("poly")
     if polynomial:
@@ -69,14 +70,16 @@ def _control(words: Words, by_current: bool) -> Control:
 
 def _with_form(words: Words, nodes: tuple[str, ...], form: str, output: str) -> Card:
     statement = words.statement
-    what = words.expression(f"an expression after {form.upper()}")
     if form in ("value", "vol", "cur"):
+        what = words.last_expression(f"an expression after {form.upper()}")
         return Card(statement.keyword, nodes, statement, f"behavioural {output}", form=Behaviour(what))
+    what = words.expression(f"an expression after {form.upper()}")
     words.skip("=")
     if form == "laplace":
-        transfer = words.expression("a transfer function in s")
+        transfer = words.last_expression("a transfer function in s")
         return Card(statement.keyword, nodes, statement, f"transfer {output}", form=Transfer(what, transfer))
     points = words.numbers()
+    words.done()
     if form == "table":
         if len(points) < 2 or len(points) % 2:
             raise words.error("TABLE takes pairs of numbers", "Write TABLE {v(1)} = (0,0) (1,5).")
@@ -118,11 +121,7 @@ def _read_behavioural(statement: Statement) -> Card:
     what = words.take("V= or I=")
     if what.text not in ("v", "i") or not words.skip("="):
         raise words.error(f"'{what.text}' is not understood here", "Write V= or I= and an expression.", what)
-    token = words.take("an expression")
-    if token.text[0] not in "{'":
-        _, _, body = statement.text.partition("=")
-        token = Token(body.strip().lower(), token.line, token.column)
-    value = read_expression(token)
+    value = words.last_expression("an expression")
     output = "voltage" if what.text == "v" else "current"
     return Card(statement.keyword, nodes, statement, f"behavioural {output}", form=Behaviour(value))
 

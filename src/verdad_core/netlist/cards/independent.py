@@ -12,9 +12,11 @@ from verdad_core.netlist.lines import Statement
 #: The words that start a waveform.
 WORDS = {
     "pulse": waveforms.PULSE, "sin": waveforms.SIN, "exp": waveforms.EXP, "sffm": waveforms.SFFM,
-    "pwl": waveforms.PWL, "gaussian": waveforms.GAUSSIAN, "uniform": waveforms.UNIFORM,
+    "pwl": waveforms.PWL, "gaussian": waveforms.GAUSSIAN, "uniform": waveforms.UNIFORM, "am": waveforms.AM,
 }  # fmt: skip
 _WORD_OF = {kind: word for word, kind in WORDS.items()}
+#: Numbers that a repeated stretch of a PWL may be written out to.
+MOST_REPEATED = 20_000
 _PAIRS = {"dc": "dc", "ac": "ac", "phase": "phase", "density": "density", "corner": "corner"}
 
 
@@ -31,6 +33,8 @@ def _read(statement: Statement) -> Card:
             break
         word = words.take("a value")
         if word.text == "dc":
+            if "dc" in values:
+                raise words.error("has two direct values", "Remove one.", word)
             values["dc"] = words.number("a direct value")
         elif word.text == "ac":
             values["ac"] = words.number() if words.is_number() else 1.0
@@ -53,20 +57,63 @@ def _read(statement: Statement) -> Card:
     return Card(statement.keyword, nodes, statement, family, values | pairs, form=wave)
 
 
+def _corners(words: Words) -> tuple[tuple[Value, ...], Value | None]:
+    """Times and values of a PWL, and where it repeats from; `+1u` is that much after the time before."""
+    values: list[Value] = []
+    repeat: Value | None = None
+    while words.is_number() or words.peek() == "repeat":
+        if words.peek() == "repeat":
+            if len(words.rest) > 1 and words.rest[1].text == "=":
+                break
+            repeat = _repeated(words, values)
+            continue
+        is_later, time = words.peek().startswith("+") and len(values) > 1, words.number("a time")
+        if is_later:
+            before = values[-2]
+            if not isinstance(time, float) or not isinstance(before, float):
+                raise words.error("a time that is relative to another one is a number", "Write it without braces.")
+            time += before
+        values += [time, words.number("a value")]
+    return tuple(values), repeat
+
+
+def _repeated(words: Words, values: list[Value]) -> Value | None:
+    """`REPEAT FOR n (..) ENDREPEAT`, appended to `values`; `REPEAT FOREVER (..) ENDREPEAT`, whose start is returned."""
+    words.take("repeat")
+    count, start = 1, values[-2] if values else 0.0
+    if words.skip("for"):
+        token = words.take("a number of repeats")
+        count = int(token.text) if token.text.isdigit() and len(token.text) < 5 else 0
+        if count < 1:
+            raise words.error(f"'{token.text}' is no number of repeats", "Write REPEAT FOR 5.", token)
+    elif not words.skip("forever"):
+        raise words.error("REPEAT is followed by FOR and a number, or by FOREVER", "Write REPEAT FOR 5 (..) ENDREPEAT.")
+    forever = count == 1 and words.statement.tokens[-1 - len(words.rest)].text == "forever"
+    inner = words.numbers()
+    times = [time for time in inner[::2] if isinstance(time, float)]
+    if not words.skip("endrepeat") or len(inner) < 2 or len(inner) % 2 or len(times) < len(inner[::2]):
+        raise words.error("REPEAT holds pairs of numbers up to ENDREPEAT", "Write REPEAT FOR 5 (0 0 1m 5) ENDREPEAT.")
+    if not isinstance(start, float) or count * len(inner) > MOST_REPEATED or times[-1] <= 0.0:
+        raise words.error("what REPEAT asks for cannot be written out", "Repeat a stretch of time, fewer times.")
+    for k in range(count):
+        for time, value in zip(times, inner[1::2], strict=True):
+            values += [start + k * times[-1] + time, value]
+    return start + times[0] if forever else None
+
+
 def _wave(words: Words, kind: int, word: str) -> Wave:
-    values = words.numbers()
     if kind == waveforms.PWL:
+        values, repeat = _corners(words)
         if len(values) < 2 or len(values) % 2:
             raise words.error("PWL takes pairs of a time and a value", "Write PWL(0 0 1m 5).")
         times = [value for value in values[::2] if isinstance(value, float)]
         if len(times) == len(values[::2]) and any(b < a for a, b in pairwise(times)):
             raise words.error("the times of PWL run backwards", "Write them in rising order.")
-        for (time, one), (after, other) in pairwise(zip(values[::2], values[1::2], strict=True)):
-            if isinstance(time, float) and time == after and one != other:
-                raise words.error(
-                    f"PWL has two values at {time:g} s, which it cannot both have", "Give the edge a time, say 1 ns."
-                )
-        return Wave(kind, values)
+        for first, second, third in zip(values[::2], values[2::2], values[4::2], strict=False):
+            if isinstance(first, float) and first == second == third:
+                raise words.error(f"PWL has three values at {first:g} s", "An edge has one before it and one after it.")
+        return Wave(kind, values, repeat)
+    values = words.numbers()
     most, least = len(waveforms.FORMS[kind]), waveforms.LEAST[kind]
     if not least <= len(values) <= most:
         names = " ".join(name for name, _, _ in waveforms.FORMS[kind]).upper()

@@ -39,5 +39,7 @@ def split_parameters(statement: Statement, tokens: tuple[Token, ...]) -> tuple[t
         name = words.take("a parameter")
         if not words.skip("="):
             raise words.error(f"'{name.text}' is not understood here", "Write name=value.", name)
+        if name.text in pairs:
+            raise words.error(f"'{name.text}' is given twice", "Remove one.", name)
         pairs[name.text] = number(statement, words.take(f"a value of {name.text}"))
     return tokens[: max(end, 0)], pairs

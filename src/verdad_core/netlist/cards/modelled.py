@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 from verdad_core.devices.base import Control
@@ -48,6 +49,8 @@ def _bare(words: Words) -> list[str]:
 
 
 def _is_number(text: str) -> bool:
+    if re.search(r"[a-z]\d", text):
+        return False  # a model such as 2n1234, and no value such as 4k7
     try:
         parse_netlist_number(text)
     except ValueTextError:

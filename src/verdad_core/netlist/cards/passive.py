@@ -51,15 +51,16 @@ def _read(statement: Statement) -> Card:
             if value not in values and words.is_number():
                 values[value] = words.number()
     for name, given in words.pairs().items():
-        if name == "tc" and "tc1" in known:
+        if name == "tc" and "tc1" in known and len(given) <= 2:
             values["tc1"] = given[0]
             if len(given) > 1:
                 values["tc2"] = given[1]
-        elif name in known:
+        elif name in known and len(given) == 1:
             values[known[name]] = given[0]
         else:
             token = next(token for token in statement.tokens if token.text == name)
-            raise words.error(f"parameter '{name}' is not known", f"Known are {', '.join(known)}.", token)
+            what = f"'{name}' has {len(given)} values" if name in known else f"parameter '{name}' is not known"
+            raise words.error(what, f"Known are {', '.join(known)}, each with one value.", token)
     if value not in values and not model:
         raise statement.error(f"{statement.keyword} is incomplete: expected a value", "Complete the statement.")
     return Card(statement.keyword, nodes, statement, family, values, model=model)
@@ -86,6 +87,11 @@ def _read_coupling(statement: Statement) -> Card:
     if twice := next((w.source for w in windings if windings.count(w) > 1), None):
         raise words.error(f"names winding {twice} twice", "Name each winding once.")
     values = {"coupling": words.number("a coupling factor")}
+    if words.rest:
+        raise words.error(
+            f"'{words.rest[0].text}' is not understood here: a core's model is not read, nor windings in turns",
+            "Give the windings their inductances, and K the coupling factor alone.", words.rest[0],
+        )  # fmt: skip
     return Card(statement.keyword, (), statement, "coupling", values, tuple(windings))
 
 
