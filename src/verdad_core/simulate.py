@@ -20,6 +20,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from verdad_core.analyses.ac import ac_at
+from verdad_core.analyses.crowding import crowded
 from verdad_core.analyses.dc_sweep import Swept, dc_sweep
 from verdad_core.analyses.in_time import approximated
 from verdad_core.analyses.marcher import Accuracy, Rule
@@ -409,19 +410,25 @@ class _Run:
         if over is None:
             raise VerdadError(".noise says nothing of the frequencies", remedy="Add dec 10 1 1meg, or an .ac.")
         frequency = self.frequencies(over, from_zero=False)
-        self.check_size(len(frequency), len(self.structure.noise) + 2)
-        parts = [noise_at(self.point, part, [command.output], command.source) for part in self.in_parts(frequency)]
+        # Totals are taken over more points than are listed, where the density is narrow.
+        [natural] = poles(self.point)
+        fine = crowded(frequency, natural.values)
+        listed = np.isin(fine, frequency)
+        self.check_size(len(fine), len(self.structure.noise) + 2)
+        parts = [noise_at(self.point, part, [command.output], command.source) for part in self.in_parts(fine)]
         total = np.concatenate([part.total[0, 0] for part in parts])
         referred = np.concatenate([part.input_referred[0, 0] for part in parts])
         shares = np.concatenate([part.contributions[0, 0] for part in parts], axis=1)
         contributions = {
-            name: np.sqrt(share) for (name, _), share in zip(parts[0].contributors, shares, strict=True) if share.any()
+            name: np.sqrt(share[listed])
+            for (name, _), share in zip(parts[0].contributors, shares, strict=True)
+            if share.any()
         }
         totals = {
-            "onoise_rms": math.sqrt(float(integrate(frequency, total))),
-            "inoise_rms": math.sqrt(float(integrate(frequency, referred))),
+            "onoise_rms": math.sqrt(float(integrate(fine, total))),
+            "inoise_rms": math.sqrt(float(integrate(fine, referred))),
         }
-        vectors = {"onoise": np.sqrt(total), "inoise": np.sqrt(referred)}
+        vectors = {"onoise": np.sqrt(total[listed]), "inoise": np.sqrt(referred[listed])}
         return Noise(frequency, vectors, contributions, totals, self.unstable(command.line))
 
     def tf(self, command: commands.TransferFunction) -> Tf:

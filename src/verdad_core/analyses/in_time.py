@@ -5,7 +5,8 @@ and its conductance in the middle; without inductance or capacitance it is lumpe
 square of the number of sections (a second-order splitting of the telegrapher's equations; Strang, SIAM J. Numerical
 Analysis 5, 1968).
 
-A source that follows a table (FREQ) is the sum of the partial fractions of a rational function through it.
+A source that follows a table (FREQ) is the sum of the partial fractions of a rational function through it. Instants
+that expressions name become corners.
 """
 
 from __future__ import annotations
@@ -20,9 +21,11 @@ import numpy as np
 from verdad_core.analyses.rational import Rational, fitted
 from verdad_core.arrays import Floats
 from verdad_core.devices.base import Control, Element
+from verdad_core.devices.program import Program
 from verdad_core.devices.transfer import Polynomials
+from verdad_core.devices.waveforms import PWL, Waveform
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.structure import Structure, compile_structure
+from verdad_core.engine.structure import GROUND, Structure, compile_structure
 from verdad_core.errors import CircuitError, Finding, Place, Severity
 
 #: Sections of a lossy line.
@@ -40,16 +43,16 @@ _TABULATED = ("tabulated voltage", "tabulated current")
 
 def in_time(structure: Structure, matrix: ParameterMatrix) -> tuple[Structure, ParameterMatrix]:
     """A structure and rows that a transient can run. Raises CircuitError for what has no form in time."""
-    if structure.families.isdisjoint(("line", *_TABULATED)):
-        return structure, matrix
+    clock = list(_clock(structure))
     lossy = {e.name: e for e in structure.elements if e.family == "line" and "z0" not in e.values}
     tables = {e.name: e for e in structure.elements if e.family in _TABULATED}
-    if not lossy and not tables:
+    if not lossy and not tables and not clock:
         return structure, matrix
     figures = {name: _figures(name, structure, matrix) for name in lossy}
     chains = {name: list(_sections(line, *figures[name].nominal)) for name, line in lossy.items()}
     chains |= {name: list(_fractions(element, structure, matrix)) for name, element in tables.items()}
-    timed = compile_structure((p for e in structure.elements for p in chains.get(e.name, [e])), structure.nodesets)
+    elements = [p for e in structure.elements for p in chains.get(e.name, [e])]
+    timed = compile_structure([*elements, *clock], structure.nodesets)
     nominal, where = timed.nominal.copy(), {}
     for (name, parameter), column in structure.column_of.items():
         if name not in chains:
@@ -61,6 +64,19 @@ def in_time(structure: Structure, matrix: ParameterMatrix) -> tuple[Structure, P
             varied |= _varied(line, chains[name], rows, timed)
     columns = np.array(list(varied), dtype=np.int32)
     return timed, ParameterMatrix(nominal, columns, np.array(list(varied.values())).reshape(-1, matrix.rows).T)
+
+
+def _clock(structure: Structure) -> Iterator[Element]:
+    """A source of nothing, with a corner at every instant that an expression names: steps end there.
+
+    What a table of the time does between two points, or a comparison with it turns on and off again, could otherwise
+    lie within one step and not be seen.
+    """
+    programs = (e.extra for e in structure.elements if isinstance(e.extra, Program))
+    instants = sorted({t for program in programs for t in program.instants if 0.0 < t < math.inf})
+    if instants:
+        corners = (number for t in instants for number in (t, 0.0))
+        yield Element(":clock", "current source", (GROUND, GROUND), extra=Waveform(PWL, (math.nan, *corners)))
 
 
 @dataclass(frozen=True)

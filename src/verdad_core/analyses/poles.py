@@ -107,7 +107,7 @@ def pole_zero(
         return poles(point), zeros(point, source.name, output)
     into = _selection(structure, port)
     found = poles(point) if driven_by == "current" else _bordered(point, into, into)
-    return found, _bordered(point, into, _selection(structure, output))
+    return found, _finite(point, found, into, _selection(structure, output))
 
 
 def zeros(point: OperatingPoint, source: str, output: tuple[str, str]) -> list[Poles]:
@@ -116,7 +116,46 @@ def zeros(point: OperatingPoint, source: str, output: tuple[str, str]) -> list[P
     Raises CircuitError for a source or an output that does not exist.
     """
     structure = point.structure
-    return _bordered(point, structure.unit_drive(source), _selection(structure, output))
+    return _finite(point, poles(point), structure.unit_drive(source), _selection(structure, output))
+
+
+def _finite(point: OperatingPoint, found: list[Poles], drive: Floats, select: Floats) -> list[Poles]:
+    """Zeros of a transfer with these poles: those that do not lie at infinity.
+
+    Where many do, rounding brings them back as eigenvalues far out, on both sides. How many zeros lie within a circle
+    far beyond the poles is counted by the argument principle, as s tr((G + sC)⁻¹ C) there: det(G + sC) goes as s to
+    that power. So many of the smallest are kept (Emami-Naeini and Van Dooren, "Computation of zeros of linear
+    multivariable systems", Automatica 18, 1982, on what happens without it).
+    """
+    kept = []
+    for row, candidates in enumerate(_bordered(point, drive, select)):
+        if not candidates.known or not found[row].known:
+            kept.append(candidates)
+            continue
+        g, c = _bordered_matrices(point, row, drive, select)
+        farthest = float(np.max(np.abs(found[row].values), initial=0.0))
+        count = _degree(g, c, farthest) if farthest > 0.0 else 0
+        kept.append(Poles(candidates.values[:count]))
+    return kept
+
+
+def _degree(g: Floats, c: Floats, farthest: float) -> int:
+    """How many s that make g + s c singular lie within a circle far beyond `farthest`, in rad/s."""
+    counts = []
+    for decades in (3.0, 4.0, 5.0, 6.0):
+        s = farthest * 10.0**decades * np.exp(0.3j * np.pi)
+        whole = g + s * c
+        rows = 1.0 / np.maximum(np.abs(whole).max(axis=1, initial=0.0), 1e-300)
+        columns = 1.0 / np.maximum(np.abs(rows[:, None] * whole).max(axis=0, initial=0.0), 1e-300)
+        try:
+            solved = np.linalg.solve(rows[:, None] * whole * columns, rows[:, None] * c * s)
+        except np.linalg.LinAlgError:
+            continue
+        counts.append(complex(np.sum(np.diag(solved) * columns)))
+    if not counts:
+        return 0
+    # The one that is nearest to a whole number: at another radius a zero may lie.
+    return max(round(min(counts, key=lambda count: abs(count - round(count.real))).real), 0)
 
 
 def _selection(structure: Structure, output: tuple[str, str]) -> Floats:
@@ -133,17 +172,20 @@ def _bordered(point: OperatingPoint, drive: Floats, select: Floats) -> list[Pole
     structure, n = point.structure, point.structure.size
     if n > MAX_DENSE or any(FAMILY_OF[element.family].phasor for element in structure.elements):
         return [UNKNOWN] * len(point.values)
-    g, c = linearised(point)
-    found = []
-    for row in range(len(point.values)):
-        if not point.path(row).solved:
-            found.append(UNKNOWN)
-            continue
-        bordered_g, bordered_c = np.zeros((n + 1, n + 1)), np.zeros((n + 1, n + 1))
-        bordered_g[:n, :n], bordered_c[:n, :n] = _dense(structure, g[row]), _dense(structure, c[row])
-        bordered_g[:n, n], bordered_g[n, :n] = drive[:n], select[:n]
-        found.append(natural_frequencies(bordered_g, bordered_c))
-    return found
+    return [
+        natural_frequencies(*_bordered_matrices(point, row, drive, select)) if point.path(row).solved else UNKNOWN
+        for row in range(len(point.values))
+    ]
+
+
+def _bordered_matrices(point: OperatingPoint, row: int, drive: Floats, select: Floats) -> tuple[Floats, Floats]:
+    """G and C of a row with one more unknown, which drives, and one more equation, which holds `select` at zero."""
+    structure, n = point.structure, point.structure.size
+    g, c = linearised(point, row, row + 1)
+    bordered_g, bordered_c = np.zeros((n + 1, n + 1)), np.zeros((n + 1, n + 1))
+    bordered_g[:n, :n], bordered_c[:n, :n] = _dense(structure, g[0]), _dense(structure, c[0])
+    bordered_g[:n, n], bordered_g[n, :n] = drive[:n], select[:n]
+    return bordered_g, bordered_c
 
 
 def _dense(structure: Structure, entries: Floats) -> Floats:

@@ -1,8 +1,8 @@
 """Sources that follow an expression of voltages, currents, time and temperature (E and G with VALUE, B).
 
 Five families share their kernels: a voltage and a current, and three without nodes, whose value stands as an unknown
-for other sources to look at: a quantity, the derivative of one in time, and its integral. An integral has a pole not
-at zero but at LEAK, so that an operating point exists.
+for other sources to look at: a quantity, the derivative of one in time, and its integral. At rest an integral has the
+value that it starts with; a response takes its pole to lie at LEAK instead of at zero.
 
 A device's `extra` is its Program (devices/program.py); its constants are its parameters.
 """
@@ -12,6 +12,8 @@ from __future__ import annotations
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     AMBIENT,
+    CHARGES,
+    CONDITIONS,
     COUNT,
     DERIVED,
     MARCHING,
@@ -31,7 +33,16 @@ from verdad_core.devices.base import (
     update_kernel,
     watch_kernel,
 )
-from verdad_core.devices.program import BESIDE_CONTROLS, CELSIUS, Program, derivatives, go_back, reconsider, run
+from verdad_core.devices.program import (
+    BESIDE_CONTROLS,
+    CELSIUS,
+    DECISION,
+    Program,
+    derivatives,
+    go_back,
+    reconsider,
+    run,
+)
 from verdad_core.devices.stamps import admittance, branch
 from verdad_core.jit import at, kernel
 
@@ -55,6 +66,10 @@ def _constants(element: Element) -> tuple[Parameter, ...]:
     return tuple(Parameter(f"k{k}", v, "", f"constant {k}") for k, v in enumerate(element.extra.constants, 1))
 
 
+def _integral_parameters(element: Element) -> tuple[Parameter, ...]:
+    return (*_constants(element), Parameter("start", 0.0, "", "value at rest, and at the start of a transient"))
+
+
 def _connect(element: Element, wiring: Wiring, mode: int) -> Record:
     plus, minus = (wiring.node(node) for node in element.nodes) if element.nodes else (wiring.ground, wiring.ground)
     i = wiring.ground if mode == CURRENT_MODE else wiring.branch()
@@ -69,7 +84,12 @@ def _connect(element: Element, wiring: Wiring, mode: int) -> Record:
     body += [program.decisions, program.result, int(program.has_corners)]
     body += [unknown for pair in pairs for unknown in pair]
     body += [number for operation in program.operations for number in operation]
-    return Record((len(body) + 3, len(entries), program.room, *body), tuple(entries))
+    return Record((len(body) + 3, len(entries), _room(element, mode), *body), tuple(entries))
+
+
+def _room(element: Element, mode: int) -> int:
+    """Numbers that are derived: the program's, and where an integral starts."""
+    return int(element.extra.room) + (mode == INTEGRAL_MODE)
 
 
 @update_kernel
@@ -81,6 +101,9 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         derived[d + table[t + CONSTANTS] + CELSIUS] = parameters[AMBIENT]
         p += table[t + CONSTANTS]
         d += table[t + DERIVED_COUNT]
+        if table[t + MODE] == INTEGRAL_MODE:
+            derived[d - 1] = parameters[p]
+            p += 1
         t += table[t + LENGTH]
 
 
@@ -107,7 +130,7 @@ def load(
         value = _run(table, t, values, options, at(state, u), x)
         operations = at(table, t + RECORD_HEADER + 2 * inputs)
         slopes = go_back(operations, table[t + OPERATIONS], table[t + RESULT], table[t + CONSTANTS], inputs, values)
-        u += 2 * table[t + DECISIONS]
+        u += DECISION * table[t + DECISIONS]
         if mode == CURRENT_MODE:
             f[p] += value
             f[m] -= value
@@ -127,13 +150,17 @@ def load(
             elif mode == QUANTITY_MODE:
                 f[i] += x[i]
                 g[slots[s]] += 1.0
+            elif options[CHARGES] == 0.0:
+                f[i] += x[i] - derived[d + table[t + DERIVED_COUNT] - 1]
+                g[slots[s]] += 1.0
             else:
                 f[i] += LEAK * x[i]
                 g[slots[s]] += LEAK
-                q[i] += x[i]
+                q[i] += x[i] if options[CONDITIONS] == 0.0 else derived[d + table[t + DERIVED_COUNT] - 1]
                 c[slots[s]] += 1.0
-            f[i] -= value
-            for j in range(inputs):
+            rests = mode == INTEGRAL_MODE and options[CHARGES] == 0.0
+            f[i] -= 0.0 if rests else value
+            for j in range(0 if rests else inputs):
                 g[slots[s + own + 2 * j]] -= slopes[j]
                 g[slots[s + own + 1 + 2 * j]] += slopes[j]
         s += table[t + SLOT_COUNT]
@@ -151,7 +178,7 @@ def watch(
         if table[t + DECISIONS] > 0:
             _run(table, t, at(derived, d), options, at(state, u), x)
             reconsider(at(state, u), table[t + DECISIONS], turn, at(out, u))
-        u += 2 * table[t + DECISIONS]
+        u += DECISION * table[t + DECISIONS]
         d += table[t + DERIVED_COUNT]
         t += table[t + LENGTH]
 
@@ -173,7 +200,7 @@ def stray(
             value = _run(table, t, values, options, at(state, u), x)
             most = relative * max(abs(before), abs(value), SMALL)
             strays += abs(value - straight) > most
-        u += 2 * table[t + DECISIONS]
+        u += DECISION * table[t + DECISIONS]
         d += table[t + DERIVED_COUNT]
         t += table[t + LENGTH]
     return strays
@@ -184,14 +211,14 @@ def _family(name: str, title: str, mode: int) -> Family:
         name=name,
         title=title,
         parameters=(),
-        parameters_of=_constants,
+        parameters_of=_integral_parameters if mode == INTEGRAL_MODE else _constants,
         connect=lambda element, wiring: _connect(element, wiring, mode),
         update=update,
         load=load,
         watch=watch,
         stray=stray,
-        derived=lambda element: element.extra.room,
-        state=lambda element: 2 * element.extra.decisions,
+        derived=lambda element: _room(element, mode),
+        state=lambda element: DECISION * element.extra.decisions,
         has_branch=mode != CURRENT_MODE,
         paths=((0, 1),) if mode == VOLTAGE_MODE else (),
     )

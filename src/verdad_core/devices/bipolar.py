@@ -104,22 +104,23 @@ PARAMETER_TABLE = (
     Parameter("nk", 0.5, "", "exponent of the knee currents' roll-off", positive=True),
     Parameter("kf", 0.0, "", "flicker noise coefficient", non_negative=True),
     Parameter("af", 1.0, "", "flicker noise exponent"),
+    Parameter("lateral", 0.0, "", "1 where the substrate lies at the base, as in LPNP", choice=True),
     Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the parameters hold"),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
     OWN_TEMPERATURE,
 )
 (POLARITY, IS, BF, NF, VAF, IKF, ISE, NE, BR, NR, VAR, IKR, ISC, NC, RB, IRB, RBM, RE, RC, CJE, VJE, MJE, TF, XTF,
  VTF, ITF, CJC, VJC, MJC, XCJC, TR, CJS, VJS, MJS, XTB, EG, XTI, FC, AREA, ISS, NS, PTF, NK, KF, AF,
- TNOM, RISE, TEMP) = range(48)  # fmt: skip
-GIVEN = 48
+ LATERAL, TNOM, RISE, TEMP) = range(49)  # fmt: skip
+GIVEN = 49
 
 # Derived values: the given ones, scaled by area and temperature, in the same places, and these after them.
 VT, CRITICAL_E, CRITICAL_C, DELAY = range(GIVEN, GIVEN + 4)
 KEPT = GIVEN + 4
 
 #: Unknowns of a record, and Jacobian positions.
-NODES = 9
-ENTRIES = 33
+NODES = 10
+ENTRIES = 34
 
 #: Least value of the base charge's Early denominator: beyond it the model has no meaning.
 LEAST_EARLY = 0.02
@@ -131,6 +132,7 @@ def _connect(element: Element, wiring: Wiring) -> Record:
     ci = wiring.internal("collector") if element.values.get("rc", 0.0) > 0 else collector
     bi = wiring.internal("base") if element.values.get("rb", 0.0) > 0 else base
     ei = wiring.internal("emitter") if element.values.get("re", 0.0) > 0 else emitter
+    joined = bi if element.values.get("lateral", 0.0) else ci
     # With excess phase the delayed transport current is an unknown, and so is its rate of change.
     delayed = element.values.get("ptf", 0.0) > 0 and element.values.get("tf", 0.0) > 0
     y, z = (wiring.auxiliary("transport"), wiring.auxiliary("rate")) if delayed else (wiring.ground, wiring.ground)
@@ -140,11 +142,12 @@ def _connect(element: Element, wiring: Wiring) -> Record:
         (emitter, emitter), (emitter, ei), (ei, emitter),
         (ci, ci), (ci, bi), (ci, ei), (bi, ci), (bi, bi), (bi, ei), (ei, ci), (ei, bi), (ei, ei),
         (base, ci), (ci, base),
-        (substrate, substrate), (substrate, ci), (ci, substrate),
+        (substrate, substrate), (substrate, joined), (joined, substrate),
         (base, ei), (ci, y), (ei, y), (y, y), (y, z), (z, y), (z, z), (z, bi), (z, ei), (z, ci),
+        (joined, joined),
     )  # fmt: skip
     noise = ((collector, ci), (base, bi), (emitter, ei), (ci, ei), (bi, ei))
-    return Record((collector, base, emitter, ci, bi, ei, substrate, y, z), entries, noise)
+    return Record((collector, base, emitter, ci, bi, ei, substrate, y, z, joined), entries, noise)
 
 
 @update_kernel
@@ -289,9 +292,11 @@ def load(
     for k in range(head[COUNT]):
         t, s, d, st = head[TABLE] + NODES * k, head[SLOTS] + ENTRIES * k, head[DERIVED] + KEPT * k, head[STATE] + 2 * k
         collector, base, emitter = table[t], table[t + 1], table[t + 2]
-        ci, bi, ei, substrate = table[t + 3], table[t + 4], table[t + 5], table[t + 6]
+        ci, bi, ei, substrate, joined = table[t + 3], table[t + 4], table[t + 5], table[t + 6], table[t + 9]
         m = at(derived, d)
         sign, vt = m[POLARITY], m[VT]
+        # What lies under a lateral transistor is of the other kind than its base.
+        own = -sign if m[LATERAL] != 0.0 else sign
         asked_be, asked_bc = sign * (x[bi] - x[ei]), sign * (x[bi] - x[ci])
         if options[STARTING] != 0.0:
             vbe, vbc = m[CRITICAL_E], 0.0
@@ -326,14 +331,16 @@ def load(
             c_bc += m[TR] * g_r
             v_outer = sign * (x[base] - x[ci])
             q_outer, c_outer = depletion(v_outer, (1.0 - m[XCJC]) * m[CJC], m[VJC], m[MJC], m[FC])
-            v_substrate = sign * (x[substrate] - x[ci])
+            v_substrate = own * (x[substrate] - x[joined])
             q_substrate, c_substrate = depletion(v_substrate, m[CJS], m[VJS], m[MJS], 0.0)
             q[bi] += sign * (q_be + q_bc)
             q[ei] -= sign * q_be
-            q[ci] -= sign * (q_bc + q_outer + q_substrate)
+            q[ci] -= sign * (q_bc + q_outer)
+            q[joined] -= own * q_substrate
             q[base] += sign * q_outer
-            q[substrate] += sign * q_substrate
-            c[slots[s + 9]] += c_bc + c_outer + c_substrate
+            q[substrate] += own * q_substrate
+            c[slots[s + 9]] += c_bc + c_outer
+            c[slots[s + 33]] += c_substrate
             c[slots[s + 10]] -= c_bc
             c[slots[s + 12]] -= c_bc + c_be_bc
             c[slots[s + 13]] += c_be + c_bc + c_be_bc
@@ -382,13 +389,13 @@ def load(
 
         # The substrate junction conducts as an ideal diode.
         if m[ISS] > 0.0:
-            e, slope = exponential(sign * (x[substrate] - x[ci]), m[NS] * vt)
-            f[substrate] += sign * m[ISS] * e
-            f[ci] -= sign * m[ISS] * e
+            e, slope = exponential(own * (x[substrate] - x[joined]), m[NS] * vt)
+            f[substrate] += own * m[ISS] * e
+            f[joined] -= own * m[ISS] * e
             g[slots[s + 20]] += m[ISS] * slope
             g[slots[s + 21]] -= m[ISS] * slope
             g[slots[s + 22]] -= m[ISS] * slope
-            g[slots[s + 9]] += m[ISS] * slope
+            g[slots[s + 33]] += m[ISS] * slope
 
         # Ohmic resistances.
         if m[RC] > 0.0:

@@ -28,7 +28,7 @@ from verdad_core.devices.base import (
 from verdad_core.devices.stamps import admittance
 
 PARAMETER_TABLE = (
-    Parameter("capacitance", 1e-9, "F", "capacitance at 27 °C and no voltage", non_negative=True),
+    Parameter("capacitance", 1e-9, "F", "capacitance at TNOM and no voltage", non_negative=True),
     Parameter("tc1", 0.0, "1/°C", "linear temperature coefficient"),
     Parameter("tc2", 0.0, "1/°C²", "quadratic temperature coefficient"),
     Parameter("vc1", 0.0, "1/V", "linear voltage coefficient"),
@@ -36,9 +36,10 @@ PARAMETER_TABLE = (
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
     OWN_TEMPERATURE,
     Parameter("ic", math.nan, "V", "voltage at the start of a transient"),
+    Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the value holds"),
 )
-CAPACITANCE, TC1, TC2, VC1, VC2, RISE, TEMP, IC = range(8)
-GIVEN = 8
+CAPACITANCE, TC1, TC2, VC1, VC2, RISE, TEMP, IC, TNOM = range(9)
+GIVEN = 9
 KEPT = 4
 
 
@@ -46,7 +47,7 @@ KEPT = 4
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
-        rise = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP]) - NOMINAL_CELSIUS
+        rise = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP]) - parameters[p + TNOM]
         scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
         derived[d] = parameters[p + CAPACITANCE] * scale
         derived[d + 1] = parameters[p + VC1]
@@ -76,7 +77,7 @@ FAMILY = Family(
     name="capacitor",
     title="Capacitor",
     parameters=PARAMETER_TABLE,
-    dynamic=frozenset({"capacitance", "tc1", "tc2", "vc1", "vc2", "rise", "temp", "ic"}),
+    dynamic=frozenset({"capacitance", "tc1", "tc2", "vc1", "vc2", "rise", "temp", "tnom", "ic"}),
     value="capacitance",
     pins=("plus", "minus"),
     connect=two_terminal,

@@ -34,7 +34,7 @@ from verdad_core.devices.base import (
 from verdad_core.devices.stamps import branch
 
 PARAMETER_TABLE = (
-    Parameter("inductance", 1e-6, "H", "inductance at 27 °C and no current", positive=True),
+    Parameter("inductance", 1e-6, "H", "inductance at TNOM and no current", positive=True),
     Parameter("tc1", 0.0, "1/°C", "linear temperature coefficient"),
     Parameter("tc2", 0.0, "1/°C²", "quadratic temperature coefficient"),
     Parameter("ic1", 0.0, "1/A", "linear current coefficient"),
@@ -42,9 +42,10 @@ PARAMETER_TABLE = (
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
     OWN_TEMPERATURE,
     Parameter("ic", math.nan, "A", "current at the start of a transient"),
+    Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the value holds"),
 )
-INDUCTANCE, TC1, TC2, IC1, IC2, RISE, TEMP, IC = range(8)
-GIVEN = 8
+INDUCTANCE, TC1, TC2, IC1, IC2, RISE, TEMP, IC, TNOM = range(9)
+GIVEN = 9
 KEPT = 4
 
 
@@ -52,7 +53,7 @@ KEPT = 4
 def update(head: Integers, table: Integers, parameters: Floats, derived: Floats) -> None:
     for k in range(head[COUNT]):
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
-        rise = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP]) - NOMINAL_CELSIUS
+        rise = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP]) - parameters[p + TNOM]
         scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
         derived[d] = parameters[p + INDUCTANCE] * scale
         derived[d + 1] = parameters[p + IC1]
@@ -81,7 +82,7 @@ FAMILY = Family(
     name="inductor",
     title="Inductor",
     parameters=PARAMETER_TABLE,
-    dynamic=frozenset({"inductance", "tc1", "tc2", "ic1", "ic2", "rise", "temp", "ic"}),
+    dynamic=frozenset({"inductance", "tc1", "tc2", "ic1", "ic2", "rise", "temp", "tnom", "ic"}),
     value="inductance",
     pins=("plus", "minus"),
     connect=two_terminal_branch,

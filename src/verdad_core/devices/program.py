@@ -66,6 +66,7 @@ _UNARY_OF: dict[str, Callable[..., float]] = {
     "acos": math.acos, "atan": math.atan, "sinh": math.sinh, "cosh": math.cosh, "tanh": math.tanh,
     "asinh": math.asinh, "acosh": math.acosh, "atanh": math.atanh, "floor": lambda x: float(math.floor(x)),
     "ceil": lambda x: float(math.ceil(x)), "int": lambda x: float(math.trunc(x)),
+    "round": lambda x: math.copysign(float(math.floor(abs(x) + 0.5)), x),
 }  # fmt: skip
 _BINARY_OF: dict[str, Callable[..., float]] = {
     "add": operator.add, "sub": operator.sub, "mul": operator.mul, "div": _divide, "pow": _power,
@@ -86,12 +87,19 @@ FUNCTIONS: dict[str, Function] = {
 }
 
 (_NEG, _NOT, _ABS, _SGN, _STP, _URAMP, _SQRT, _EXP, _LN, _LOG10, _SIN, _COS, _TAN, _ASIN, _ACOS, _ATAN, _SINH, _COSH,
- _TANH, _ASINH, _ACOSH, _ATANH, _FLOOR, _CEIL, _INT) = range(_UNARY, _UNARY + 25)  # fmt: skip
+ _TANH, _ASINH, _ACOSH, _ATANH, _FLOOR, _CEIL, _INT, _ROUND) = range(_UNARY, _UNARY + 26)  # fmt: skip
 (_ADD, _SUB, _MUL, _DIV, _POW, _LT, _GT, _LE, _GE, _EQ, _NE, _AND, _OR, _MIN, _MAX, _PWR, _PWRS, _ATAN2,
  _HYPOT) = range(_BINARY, _BINARY + 19)  # fmt: skip
 
 
-_DECIDING = frozenset({_STP, _SGN, _LT, _GT, _LE, _GE})
+#: Steps go from whole number to whole number.
+_STEPS = frozenset({_FLOOR, _CEIL, _INT, _ROUND})
+_DECIDING = frozenset({_STP, _SGN, _LT, _GT, _LE, _GE}) | _STEPS
+
+#: What is kept of a decision: its side, or the whole number that a step stands at; the number that decides; and what it
+#: is: a side, a step, or one of what has no step at zero.
+DECISION = 3
+_SIDE, _STEP, _SYMMETRIC = 0.0, 1.0, 2.0
 _CORNERED = frozenset({_ABS, _URAMP, _MIN, _MAX, LOOK_UP})
 
 
@@ -112,6 +120,18 @@ class Program:
     def decisions(self) -> int:
         """How many comparisons and steps the program makes: its value may jump where one of them changes."""
         return sum(code in _DECIDING for code, *_ in self.operations)
+
+    @property
+    def instants(self) -> list[float]:
+        """The times that it names, in s: points of tables of the time, and what the time is compared with."""
+        now, found = len(self.constants) + NOW, list[float]()
+        for code, first, second, third in self.operations:
+            if code == LOOK_UP and first == now:
+                found += self.constants[second : second + 2 * third : 2]
+            elif code in (_LT, _GT, _LE, _GE) and now in (first, second):
+                other = second if first == now else first
+                found += self.constants[other : other + 1]
+        return found
 
     @property
     def has_corners(self) -> bool:
@@ -190,14 +210,8 @@ def _unary(code: int, v: float) -> tuple[float, float]:
     if code == _ACOSH:
         inside = max(v, 1.0)
         return math.acosh(inside), 1.0 / math.sqrt(max(inside * inside - 1.0, 1e-24))
-    if code == _ATANH:
-        inside = min(max(v, -1.0 + 1e-15), 1.0 - 1e-15)
-        return math.atanh(inside), 1.0 / (1.0 - inside * inside)
-    if code == _FLOOR:
-        return float(math.floor(v)), 0.0
-    if code == _CEIL:
-        return float(math.ceil(v)), 0.0
-    return float(math.trunc(v)), 0.0
+    inside = min(max(v, -1.0 + 1e-15), 1.0 - 1e-15)
+    return math.atanh(inside), 1.0 / (1.0 - inside * inside)
 
 
 @kernel
@@ -265,12 +279,17 @@ def _side(code: int, margin: float) -> float:
 
 @kernel
 def reconsider(decisions: Floats, count: int, turn: bool, out: Floats) -> None:
-    """How far each of `count` decisions is from another one, into out [2 count]; see devices/base.py, `watch`."""
-    for k in range(0, 2 * count, 2):
-        side, margin = decisions[k], decisions[k + 1]
-        out[k] = side * margin if side != 0.0 else -abs(margin)
+    """How far each of `count` decisions is from another one, into out [3 count]; see devices/base.py, `watch`."""
+    for k in range(0, DECISION * count, DECISION):
+        side, margin, kind = decisions[k], decisions[k + 1], decisions[k + 2]
+        if kind == _SIDE:
+            out[k] = side * margin if side != 0.0 else -abs(margin)
+        else:
+            out[k] = side + 1.0 - margin
+            if kind == _STEP or side > 0.0:
+                out[k] = min(out[k], margin - side)
         if turn and out[k] < 0.0:
-            decisions[k] = 1.0 if margin > 0.0 else -1.0
+            decisions[k] = math.floor(margin) if kind != _SIDE else (1.0 if margin > 0.0 else -1.0)
 
 
 @kernel
@@ -281,7 +300,7 @@ def run(
     """Run `count` operations on `values` (Program.room), in which the constants and the temperature stand already.
 
     Control j is x[controls[2j]] - x[controls[2j + 1]]. What operation k makes is left in values, and how that follows
-    its operands among the slopes. Each decision leaves its side and the number whose sign it is in `decisions`; with
+    its operands among the slopes. Each decision leaves its side and the number that decides in `decisions`; with
     `decided` it stays on the side it finds there.
     """
     first = constants + BESIDE_CONTROLS + inputs
@@ -304,12 +323,20 @@ def run(
         elif code in (_STP, _SGN) or _LT <= code <= _GE:
             other = values[second] if code >= _BINARY else 0.0
             margin = other - a if code in (_LT, _LE) else a - other
-            decisions[decision + 1] = margin
+            decisions[decision + 1], decisions[decision + 2] = margin, _SIDE
             if not decided:
                 decisions[decision] = _side(code, margin)
             side = decisions[decision]
             value = side if code == _SGN else max(side, 0.0)
-            decision += 2
+            decision += DECISION
+        elif _FLOOR <= code <= _ROUND:
+            margin = a if code == _FLOOR else (-a if code == _CEIL else abs(a) + (0.5 if code == _ROUND else 0.0))
+            decisions[decision + 1] = margin
+            decisions[decision + 2] = _STEP if code in (_FLOOR, _CEIL) else _SYMMETRIC
+            if not decided:
+                decisions[decision] = math.floor(margin)
+            value = decisions[decision] if code == _FLOOR or (code != _CEIL and a >= 0.0) else -decisions[decision]
+            decision += DECISION
         elif code >= _BINARY:
             value, left, right = _binary(code, a, values[second])
         elif code >= _UNARY:

@@ -31,16 +31,17 @@ from verdad_core.devices.base import (
 from verdad_core.devices.stamps import admittance
 
 PARAMETER_TABLE = (
-    Parameter("resistance", 1e3, "Ω", "resistance at 27 °C", signed=True),
+    Parameter("resistance", 1e3, "Ω", "resistance at TNOM", signed=True),
     Parameter("tc1", 0.0, "1/°C", "linear temperature coefficient"),
     Parameter("tc2", 0.0, "1/°C²", "quadratic temperature coefficient"),
     Parameter("tce", 0.0, "%/°C", "exponential temperature coefficient"),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
     OWN_TEMPERATURE,
     Parameter("excess", 0.0, "V/V", "current noise per volt in a decade of frequency (IEC 60195)", non_negative=True),
+    Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the value holds"),
 )
-RESISTANCE, TC1, TC2, TCE, RISE, TEMP, EXCESS = range(7)
-GIVEN = 7
+RESISTANCE, TC1, TC2, TCE, RISE, TEMP, EXCESS, TNOM = range(8)
+GIVEN = 8
 KEPT = 3
 
 #: A resistance of zero, which makers' files have, counts as this many ohms.
@@ -52,7 +53,7 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
     for k in range(head[COUNT]):
         p, d = head[PARAMETERS] + GIVEN * k, head[DERIVED] + KEPT * k
         celsius = own_celsius(parameters[AMBIENT], parameters[p + RISE], parameters[p + TEMP])
-        rise = celsius - NOMINAL_CELSIUS
+        rise = celsius - parameters[p + TNOM]
         scale = 1.0 + parameters[p + TC1] * rise + parameters[p + TC2] * rise * rise
         resistance = parameters[p + RESISTANCE] * scale * 1.01 ** (parameters[p + TCE] * rise)
         resistance = math.copysign(max(abs(resistance), SMALLEST), resistance)

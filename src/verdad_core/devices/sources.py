@@ -49,7 +49,7 @@ def _parameters(unit: str) -> Callable[[Element], tuple[Parameter, ...]]:
         waveform: Waveform | None = element.extra
         return (
             Parameter("dc", 0.0 if waveform is None else math.nan, unit, "direct value"),
-            Parameter("ac", 0.0, unit, "small-signal magnitude", non_negative=True),
+            Parameter("ac", 0.0, unit, "small-signal magnitude; below zero: in antiphase"),
             Parameter("phase", 0.0, "°", "small-signal phase"),
             Parameter("density", 0.0, f"{unit}/√Hz", "noise density", non_negative=True),
             Parameter("corner", 0.0, "Hz", "frequency below which the noise rises as 1/f", non_negative=True),

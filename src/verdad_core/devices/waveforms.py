@@ -70,9 +70,7 @@ _POSITIVE = frozenset({"tau1", "tau2", "interval"})
 _NOT_NEGATIVE = frozenset({"rise", "fall", "width", "period", "cycles"})
 
 
-def completed(
-    kind: int, given: tuple[float, ...], step: float | None, stop: float | None
-) -> tuple[float, ...] | None:
+def completed(kind: int, given: tuple[float, ...], step: float | None, stop: float | None) -> tuple[float, ...] | None:
     """All values of a form of which the first are given, the others as the manuals have them.
 
     They follow from the step and the end (s) of a transient; without one those of the forms that need none, and None
@@ -113,9 +111,7 @@ class Waveform:
             ]
             return (Parameter("repeat", self.values[0], "s", "time from which it repeats"), *corners)
         return tuple(
-            Parameter(
-                name, value, own or unit, meaning, positive=name in _POSITIVE, non_negative=name in _NOT_NEGATIVE
-            )
+            Parameter(name, value, own or unit, meaning, positive=name in _POSITIVE, non_negative=name in _NOT_NEGATIVE)
             for (name, own, meaning), value in zip(FORMS[self.kind], self.values, strict=True)
         )
 

@@ -6,11 +6,17 @@ Found here, these faults name the nodes and parts; found by the equation solver 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from itertools import combinations
+
+import numpy as np
 
 from verdad_core.devices import FAMILY_OF, Element
 from verdad_core.errors import CircuitError, Place
 
 GROUND = "0"
+
+#: What rounding may make of the least eigenvalue of coupling factors.
+ROUNDED = 1e-9
 
 
 class _Groups:
@@ -51,7 +57,38 @@ def check_topology(elements: Sequence[Element]) -> tuple[str, ...]:
     if not any(GROUND in element.nodes for element in elements):
         raise CircuitError("nothing is connected to ground", remedy="Connect one net to ground (node 0).")
     _check_voltage_loops(elements)
+    _check_couplings(elements)
     return _held_gates(elements)
+
+
+def _check_couplings(elements: Sequence[Element]) -> None:
+    """Windings' coupling factors must be possible together: their matrix has no negative eigenvalue.
+
+    Otherwise there are currents that hold a negative energy, and a transient grows without bound.
+    """
+    factors: dict[tuple[str, str], tuple[float, Element]] = {}
+    for element in (each for each in elements if each.family == "coupling"):
+        for pair in combinations(sorted(control.source for control in element.controls), 2):
+            if pair in factors:
+                raise CircuitError(
+                    f"{element.name} couples {pair[0]} and {pair[1]}, and so does {factors[pair][1].name}",
+                    place=Place(line=element.line, part=element.name), remedy="Remove one of them.",
+                )  # fmt: skip
+            factors[pair] = element.values.get("coupling", 1.0), element
+    windings = list(dict.fromkeys(winding for pair in factors for winding in pair))
+    matrix = np.eye(len(windings))
+    for (one, other), (factor, _) in factors.items():
+        a, b = windings.index(one), windings.index(other)
+        matrix[a, b] = matrix[b, a] = factor
+    if windings and np.linalg.eigvalsh(matrix)[0] < -ROUNDED:
+        (one, other), (factor, element) = min(factors.items(), key=lambda item: 1.0 - abs(item[1][0]))
+        raise CircuitError(
+            f"the coupling factors of {', '.join(windings)} contradict each other, or one is beyond 1: no windings have"
+            " them all",
+            place=Place(line=element.line, part=element.name),
+            remedy=f"Two windings that are both coupled well to a third are coupled well to each other; {one} and "
+            f"{other} have {factor:g}.",
+        )
 
 
 def _check_voltage_loops(elements: Iterable[Element]) -> None:

@@ -18,9 +18,7 @@ class Assignment:
 
 def assignments(statement: Statement) -> list[Assignment]:
     """All pairs of a statement. Raises NetlistError, at its token, for what is none."""
-    equals = [
-        token for token in statement.tokens if token.text == "=" and _stands_alone(statement.text, token.start)
-    ]
+    equals = [token for token in statement.tokens if token.text == "=" and _stands_alone(statement.text, token.start)]
     if not equals:
         token = statement.tokens[1] if len(statement.tokens) > 1 else None
         what = f"'{token.text}' is not understood here" if token else "a name is missing"

@@ -1,11 +1,9 @@
-"""Expressions to what the engine runs: programs of behavioural sources, and transfer functions as polynomials in s."""
+"""Expressions to what the engine runs: programs of behavioural sources."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from enum import Enum
-
-import numpy as np
 
 from verdad_core.devices.base import Control
 from verdad_core.devices.program import BESIDE_CONTROLS, CELSIUS, CHOOSE, FUNCTIONS, LOOK_UP, NOW, Program
@@ -16,11 +14,8 @@ from verdad_core.netlist.parameters import TEMPERATURE, TIME
 MAX_OPERATIONS = 20_000
 MAX_CONTROLS = 64
 
-#: Largest power of s in a transfer function.
-MAX_ORDER = 30
-
-#: Realises ddt or sdt (the name) of a tree: where its value can be looked at.
-Realise = Callable[[str, Node], Control]
+#: Realises a call of ddt, sdt or delay: where its value can be looked at.
+Realise = Callable[[Call], Control]
 
 
 class _Kind(Enum):
@@ -73,8 +68,8 @@ class _Compiler:
                 values = tuple(point.value for point in points if isinstance(point, Number))
                 first = self.once(values, lambda: self.constant(*values))
                 return self.operation(LOOK_UP, self.value(x), first, count=len(points) // 2)
-            case Call(name, (argument,)):
-                return self.control(self.realise(name, argument))
+            case Call():
+                return self.control(self.realise(node))
         raise AssertionError(node)
 
     def once(self, key: object, make: Callable[[], _Value]) -> _Value:
@@ -132,62 +127,3 @@ def compile_program(expression: Expression, root: Node, realise: Realise) -> tup
     except RecursionError:
         raise expression.error("is nested too deeply") from None
     return compiler.program(result), tuple(compiler.controls)
-
-
-Ratio = tuple[np.ndarray, np.ndarray]
-
-
-def rational(expression: Expression, root: Node) -> tuple[tuple[float, ...], tuple[float, ...]]:
-    """Numerator and denominator of a function of s, coefficients in rising powers; the reduced tree names s `s`.
-
-    Raises NetlistError for what is not a ratio of polynomials.
-    """
-    numerator, denominator = _ratio(expression, root)
-    numerator, denominator = np.trim_zeros(numerator, "b"), np.trim_zeros(denominator, "b")
-    if not len(denominator):
-        raise expression.error("has a denominator of zero")
-    if max(len(numerator), len(denominator)) > MAX_ORDER + 1:
-        raise expression.error(f"has powers of s above {MAX_ORDER}")
-    if not (np.all(np.isfinite(numerator)) and np.all(np.isfinite(denominator))):
-        raise expression.error("has coefficients that are too large; write it in factors of moderate size")
-    return tuple(numerator.tolist()) or (0.0,), tuple(denominator.tolist())
-
-
-def _ratio(expression: Expression, node: Node) -> Ratio:
-    one = np.array([1.0])
-    match node:
-        case Number(value):
-            return np.array([value]), one
-        case Name("s"):
-            return np.array([0.0, 1.0]), one
-        case Apply("neg", (operand,)):
-            numerator, denominator = _ratio(expression, operand)
-            return -numerator, denominator
-        case Apply("add" | "sub" as function, (left, right)):
-            (a, b), (c, d) = _ratio(expression, left), _ratio(expression, right)
-            sign = 1.0 if function == "add" else -1.0
-            if np.array_equal(b, d):
-                return _sum(a, sign * c), b
-            return _sum(np.convolve(a, d), sign * np.convolve(c, b)), np.convolve(b, d)
-        case Apply("mul", (left, right)):
-            (a, b), (c, d) = _ratio(expression, left), _ratio(expression, right)
-            return np.convolve(a, c), np.convolve(b, d)
-        case Apply("div", (left, right)):
-            (a, b), (c, d) = _ratio(expression, left), _ratio(expression, right)
-            return np.convolve(a, d), np.convolve(b, c)
-        case Apply("pow", (base, Number(power))) if power == int(power) and abs(power) <= MAX_ORDER:
-            a, b = _ratio(expression, base)
-            if power < 0:
-                a, b = b, a
-            result: Ratio = one, one
-            for _ in range(abs(int(power))):
-                result = np.convolve(result[0], a), np.convolve(result[1], b)
-            return result
-    raise expression.error("is not a ratio of polynomials in s, which is what LAPLACE takes")
-
-
-def _sum(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    longer = np.zeros(max(len(a), len(b)))
-    longer[: len(a)] += a
-    longer[: len(b)] += b
-    return longer

@@ -35,10 +35,13 @@ _BINARY: dict[str, tuple[int, str]] = {
 _SIGN = 7
 
 #: Other names of functions.
-_SYNONYMS = {"arctan": "atan", "u": "stp", "log": "ln"}
+SYNONYMS = {
+    "arctan": "atan", "arcsin": "asin", "arccos": "acos", "u": "stp", "log": "ln", "tbl": "table", "idt": "sdt",
+    "nint": "round", "absdelay": "delay",
+}  # fmt: skip
 
 #: Names that makers' files call and that stand for more than one function of the engine.
-DERIVATIVE, INTEGRAL, TABLE = "ddt", "sdt", "table"
+DERIVATIVE, INTEGRAL, TABLE, DELAY = "ddt", "sdt", "table", "delay"
 
 
 @dataclass(frozen=True)
@@ -291,5 +294,5 @@ class _Reader:
 
 def known_function(name: str) -> str | None:
     """The engine's name of a function that an expression may call, or None."""
-    name = _SYNONYMS.get(name, name)
+    name = "sgn" if name == "sign" else name
     return name if name in FUNCTIONS and FUNCTIONS[name].callable else None

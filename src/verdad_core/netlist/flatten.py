@@ -9,19 +9,20 @@ from functools import cache
 from importlib import resources
 from itertools import pairwise
 
-from verdad_core.devices.base import NOMINAL_CELSIUS, Control, Element
+from verdad_core.devices.base import NOMINAL_CELSIUS, ZERO_CELSIUS, Control, Element
 from verdad_core.devices.transfer import Polynomials
 from verdad_core.devices.waveforms import PWL, Waveform, completed
 from verdad_core.errors import NetlistError
-from verdad_core.netlist.behaviour import compile_program, rational
+from verdad_core.netlist.behaviour import compile_program
 from verdad_core.netlist.cards import Card
 from verdad_core.netlist.cards.card import Behaviour, Tabulated, Transfer, Wave
 from verdad_core.netlist.commands import Transient
-from verdad_core.netlist.expressions import Expression, Name, Node, Probe, Value
+from verdad_core.netlist.expressions import DELAY, INTEGRAL, Call, Expression, Name, Node, Number, Probe, Value
 from verdad_core.netlist.merging import merge
 from verdad_core.netlist.models import ModelCard, is_none, with_base
-from verdad_core.netlist.parameters import Parameters, evaluate, reduce
+from verdad_core.netlist.parameters import Parameters, apply, evaluate, reduce
 from verdad_core.netlist.reader import GROUND, Netlist, Scope, read
+from verdad_core.netlist.transfers import is_rational, rational, sampled, without_delay
 
 #: What else ground is called, where it is no pin of the subcircuit.
 _GROUND_NAMES = (GROUND, "gnd")
@@ -42,11 +43,10 @@ class Flat:
 
 @dataclass(frozen=True)
 class _Setting:
-    """What holds everywhere in a circuit: nodes that need no pin, and temperatures."""
+    """What holds everywhere in a circuit: nodes that need no pin, the temperature, and a transient's times."""
 
     everywhere: frozenset[str] = frozenset()
     celsius: float = NOMINAL_CELSIUS
-    nominal: float = NOMINAL_CELSIUS
     #: The step and the end of a transient that the netlist asks for, in s.
     step: float | None = None
     stop: float | None = None
@@ -101,7 +101,6 @@ def flatten(netlist: Netlist) -> Flat:
     setting = _Setting(
         frozenset(netlist.everywhere),
         _constant(netlist.celsius, top, NOMINAL_CELSIUS),
-        _constant(netlist.nominal, top, NOMINAL_CELSIUS),
         *_transient(netlist, top),
     )
     return _flattened(netlist.top, "", {}, setting)
@@ -272,9 +271,12 @@ def _elements(frame: _Frame, card: Card, values: dict[str, float]) -> list[Eleme
             return _behavioural(frame, element, expression)
         case Transfer(what, transfer):
             scope = Parameters({}, outer=frame.parameters, arguments={"s": Name("s")})
-            root = reduce(transfer, scope, frame.look)
-            numerator, denominator = rational(transfer, root)
-            return _following(frame, replace(element, extra=Polynomials(numerator, denominator)), what)
+            seconds, root = without_delay(transfer, reduce(transfer, scope, frame.look))
+            if is_rational(transfer, root):
+                numerator, denominator = rational(transfer, root)
+                return _following(frame, replace(element, extra=Polynomials(numerator, denominator)), what, seconds)
+            tabulated = replace(element, family=family.replace("transfer", "tabulated"), extra=sampled(transfer, root))
+            return _following(frame, tabulated, what, seconds)
         case Tabulated(what, points):
             numbers = tuple(_number(card, point, frame.parameters) for point in points)
             frequencies = numbers[::3]
@@ -308,19 +310,43 @@ def _programmed(frame: _Frame, element: Element, expression: Expression, root: N
     """`element` with its program, after the elements for the derivatives and integrals in it."""
     before: list[Element] = []
 
-    def realise(name: str, argument: Node) -> Control:
-        word = "derivative" if name == "ddt" else "integral"
-        inner = Element(f"{element.name}:{word}{len(before) + 1}", word, (), line=element.line)
+    def realise(call: Call) -> Control:
+        argument, *rest = call.arguments
+        numbers = [each.value for each in rest if isinstance(each, Number)]
+        if call.name == DELAY:
+            return delayed(argument, numbers[0])
+        word, values = "derivative", dict[str, float]()
+        if call.name == INTEGRAL:
+            word, values = "integral", dict(zip(("start",), numbers, strict=False))
+        inner = Element(f"{element.name}:{word}{len(before) + 1}", word, (), values, line=element.line)
         before.extend(_programmed(frame, inner, expression, argument))
         return Control(source=before[-1].name)
+
+    def delayed(argument: Node, seconds: float) -> Control:
+        """A matched line, which halves what is sent: so twice of it is sent. Its ends have no noise at 0 K."""
+        name = f"{element.name}:delay{len(before) + 1}"
+        sent, near, far = (f"{name}.{end}" for end in ("sent", "near", "far"))
+        cold = {"resistance": 1.0, "temp": -ZERO_CELSIUS}
+        source = Element(name, "behavioural voltage", (sent, GROUND), line=element.line)
+        before.extend(_programmed(frame, source, expression, apply("mul", Number(2.0), argument)))
+        before.append(Element(f"{name}:from", "resistor", (sent, near), cold, line=element.line))
+        before.append(Element(f"{name}:to", "resistor", (far, GROUND), cold, line=element.line))
+        line = {"z0": 1.0, "td": seconds}
+        before.append(Element(f"{name}:line", "line", (near, GROUND, far, GROUND), line, line=element.line))
+        return Control(far, GROUND)
 
     program, controls = compile_program(expression, root, realise)
     return [*before, replace(element, controls=controls, extra=program)]
 
 
-def _following(frame: _Frame, element: Element, what: Expression) -> list[Element]:
-    """`element` controlled by an expression: directly where it is one voltage or current, else through a source."""
+def _following(frame: _Frame, element: Element, what: Expression, delay: float = 0.0) -> list[Element]:
+    """`element` controlled by an expression, `delay` s late.
+
+    Directly where it is one voltage or current, else through a source.
+    """
     root = reduce(what, frame.parameters, frame.look)
+    if delay > 0.0:
+        root = Call(DELAY, (root, Number(delay)))
     if isinstance(root, Probe):
         control = Control(source=root.plus) if root.kind == "i" else Control(root.plus, root.minus)
         return [replace(element, controls=(control,))]
@@ -355,7 +381,7 @@ def _with_model(frame: _Frame, card: Card, own: dict[str, float]) -> tuple[str, 
         given = {name: _number(card, value, parameters) for name, value in model.values.items()}
         given = {name: value for name, value in given.items() if not is_none(name, value)} | dict(model.fixed)
     try:
-        return family, merge(family, own, given, frame.setting.nominal)
+        return family, merge(family, own, given)
     except ValueError as error:
         raise _at(card, f"{card.name} {error}", "Complete the statement or its model.") from None
 

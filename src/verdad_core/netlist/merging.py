@@ -23,8 +23,8 @@ _PARALLEL = {
 }
 
 
-def merge(family: str, own: Values, model: Values, nominal: float) -> dict[str, float]:
-    """The values of an element of `family`; models hold at `nominal`, in °C.
+def merge(family: str, own: Values, model: Values) -> dict[str, float]:
+    """The values of an element of `family`.
 
     Raises ValueError with the reason where they do not make one.
     """
@@ -37,13 +37,7 @@ def merge(family: str, own: Values, model: Values, nominal: float) -> dict[str, 
     if count != 1.0:
         for name, power in _PARALLEL[family]:
             values[name] = values.get(name, defaults[name]) * count**power
-    if nominal != _TNOM and "tnom" in defaults:
-        values.setdefault("tnom", nominal)
     return values
-
-
-#: The families' own default.
-_TNOM = 27.0
 
 
 def _resistor(own: Values, model: Values) -> dict[str, float]:

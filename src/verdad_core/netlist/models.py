@@ -41,9 +41,9 @@ _INDUCTOR = ModelType("inductor", {}, {"l": "scale", "il1": "ic1", "il2": "ic2"}
 TYPES: dict[str, ModelType] = {
     "d": ModelType("diode", {}, _DIODE),
     **{
-        word: ModelType("bipolar", {"polarity": polarity}, _BIPOLAR)
-        for word, polarity in (("npn", 1.0), ("pnp", -1.0), ("lpnp", -1.0))
+        word: ModelType("bipolar", {"polarity": polarity}, _BIPOLAR) for word, polarity in (("npn", 1.0), ("pnp", -1.0))
     },
+    "lpnp": ModelType("bipolar", {"polarity": -1.0, "lateral": 1.0}, _BIPOLAR),
     "njf": ModelType("jfet", {"polarity": 1.0}, _JFET),
     "pjf": ModelType("jfet", {"polarity": -1.0}, _JFET),
     "nmos": ModelType("mosfet", {"polarity": 1.0}, _MOSFET),
@@ -65,7 +65,7 @@ TYPES: dict[str, ModelType] = {
 }
 
 #: Written on the element, or decided by the type's word.
-_NOT_IN_A_MODEL = {"polarity", "area", "rise", "temp", "initially"}
+_NOT_IN_A_MODEL = {"polarity", "lateral", "area", "rise", "temp", "initially"}
 
 #: Read and passed over: they say how to compute, or are only notes.
 _WITHOUT_EFFECT = {"mfg", "type", "vpk", "irms", "iave", "icrating", "vceo", "rel", "compactrel",

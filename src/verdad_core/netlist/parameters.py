@@ -9,14 +9,17 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import reduce as reduce_left
 from itertools import pairwise
 
 from verdad_core.devices.base import NOMINAL_CELSIUS
 from verdad_core.devices.program import FUNCTIONS, look_up
 from verdad_core.netlist.expressions import (
+    DELAY,
     DERIVATIVE,
     INTEGRAL,
     MAX_DEPTH,
+    SYNONYMS,
     TABLE,
     Apply,
     Call,
@@ -185,12 +188,29 @@ def _called(name: str, owner: Parameters, given: tuple[Node, ...], depth: int, l
 
 
 def _built_in(name: str, given: tuple[Node, ...]) -> Node:
+    name = SYNONYMS.get(name, name)
     if name == "limit":
         _check(name, given, 3)
         x, one, other = given
         return apply("min", apply("max", x, apply("min", one, other)), apply("max", one, other))
     if name == TABLE:
         return _table(given)
+    if name in ("min", "max") and len(given) > 2:
+        return reduce_left(lambda one, other: apply(name, one, other), given)
+    if name == "mod":
+        _check(name, given, 2)
+        return apply("sub", given[0], apply("mul", given[1], apply("int", apply("div", *given))))
+    if name == "sign" and len(given) == 2:
+        return apply("mul", apply("abs", given[0]), apply("sgn", given[1]))
+    if name == DELAY:
+        _check(name, given, 2)
+        if not isinstance(given[1], Number) or not given[1].value >= 0.0:
+            raise _NoValueError("delay takes what is delayed, and a constant number of seconds")
+        return given[0] if given[1].value == 0.0 or isinstance(given[0], Number) else Call(name, given)
+    if name == INTEGRAL and len(given) == 2:
+        if not isinstance(given[1], Number):
+            raise _NoValueError("sdt starts at a constant")
+        return Call(name, given)
     if name in (DERIVATIVE, INTEGRAL):
         _check(name, given, 1)
         return Number(0.0) if name == DERIVATIVE and isinstance(given[0], Number) else Call(name, given)

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
+from verdad_core.devices import FAMILIES
 from verdad_core.devices.base import ZERO_CELSIUS
 from verdad_core.errors import Finding, NetlistError, Place, Severity
 from verdad_core.netlist.assignments import assignments
@@ -112,6 +113,10 @@ _PASSED_OVER = {".print", ".plot", ".probe", ".width", ".save", ".meas", ".measu
 #: Options that the transient takes.
 _TOLERANCES = ("reltol", "vntol", "abstol")
 _METHODS = {"trap": "trap", "trapezoidal": "trap", "gear": "gear"}
+
+_HAVE_TNOM = frozenset(
+    family.name for family in FAMILIES if any(parameter.name == "tnom" for parameter in family.parameters)
+)
 
 _ENCRYPTED = re.compile(
     r"\bencrypt(?:ed|ion)?\b.*\b(?:begin|start|block|text)|\b(?:begin|start)\w*\s+encrypt", re.IGNORECASE
@@ -273,7 +278,9 @@ class _Reader:
         self.scope.cards.append(card)
 
     def _conditions(self) -> tuple[tuple[Expression, bool], ...]:
-        return tuple(condition for branch in self.branches for condition in branch.conditions())
+        """Those of the scope at hand; the ones around a subcircuit have let it be."""
+        here = (branch for branch in self.branches if branch.depth == self.depth)
+        return tuple(condition for branch in here for condition in branch.conditions())
 
     def _is_wanted(self, statement: Statement) -> bool:
         """Whether the `.if`s around a statement let it be.
@@ -510,6 +517,24 @@ class _Reader:
                 )
             )
             self.scope = self.scope.parent
+        if self.netlist.nominal is not None:
+            _hold_at(self.netlist.nominal, self.netlist.top)
+
+
+def _hold_at(nominal: Value, scope: Scope) -> None:
+    """Write the temperature at which values hold (`.options tnom`) into all that does not say it itself.
+
+    So it goes along wherever a model or an element is taken.
+    """
+    for name, model in scope.models.items():
+        if model.family in _HAVE_TNOM and not model.base and "tnom" not in model.values:
+            scope.models[name] = replace(model, values={**model.values, "tnom": nominal})
+    for k, card in enumerate(scope.cards):
+        follows = {"tc1", "tc2", "tce"} & set(card.values) and not card.model
+        if card.family in _HAVE_TNOM and follows and "tnom" not in card.values:
+            scope.cards[k] = replace(card, values={**card.values, "tnom": nominal})
+    for inner in scope.subcircuits.values():
+        _hold_at(nominal, inner)
 
 
 def _file_name(statement: Statement) -> tuple[str, str | None]:

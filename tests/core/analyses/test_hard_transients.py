@@ -221,7 +221,7 @@ def test_a_run_that_cannot_go_on_says_when_and_where() -> None:
     assert found.time[-1] == pytest.approx(0.5e-3, rel=1e-3)
     assert found.values[0] == pytest.approx(1)
     said = str(found.failure)
-    assert "at 500.01 µs the transient has no single solution" in said
+    assert "at 500 µs the transient has no single solution" in said
     assert "its last steps were" in said
     assert "b1" in said
 

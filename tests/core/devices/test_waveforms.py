@@ -143,7 +143,7 @@ def test_a_pulse_is_straight_up_to_its_next_corner(
 
 
 def test_waveforms_without_corners_say_how_long_steps_may_be() -> None:
-    assert _ahead(SIN, np.array([0, 1, 1e3, 0.0, 0, 0]), 1.0)[1] == pytest.approx(1e-3 / 24)
+    assert _ahead(SIN, np.array([0, 1, 1e3, 0.0, 0, 0, 0]), 1.0)[1] == pytest.approx(1e-3 / 24)
     assert _ahead(SFFM, np.array([0.0, 1, 1e4, 5, 1e3]), 1.0)[1] == pytest.approx(1 / (24 * 15e3))
     assert _ahead(EXP, np.array([0, 1, 1.0, 0.1, 5, 1]), 1.5)[1] == pytest.approx(0.025)
     assert _ahead(EXP, np.array([0, 1, 1.0, 0.1, 5, 1]), 3.0)[1] == math.inf

@@ -62,8 +62,10 @@ def test_arithmetic_is_that_of_python(text: str) -> None:
 
 @pytest.mark.parametrize("name", [name for name, function in FUNCTIONS.items() if function.callable])
 def test_functions_check_their_arguments(name: str) -> None:
-    with pytest.raises(NetlistError, match="arguments, not 4"):
-        value(f"{name}(1,2,3,4)")
+    # Of many numbers there is a least and a largest one.
+    given = "" if name in ("min", "max") else "1,2,3,4"
+    with pytest.raises(NetlistError, match="arguments, not"):
+        value(f"{name}({given})")
 
 
 @pytest.mark.parametrize(

@@ -135,7 +135,6 @@ def test_errors_in_included_files_name_the_file() -> None:
         (".protect\nxx", "is encrypted"),
         ("r1 1 0 1 2 3", "not understood"),
         ("k1 l1 0.5", "two windings"),
-        ("e1 1 0 laplace {v(1)} {exp(-s)}\nr1 1 0 1", "ratio of polynomials"),
         ("e1 1 0 freq {v(1)} = (10,0,0) (1,0,0)\nr1 1 0 1", "must rise"),
         ("e1 1 0 value={table(v(1),1,0,0,1)}\nr1 1 0 1", "rising order"),
         ("r1 1 0 {v(1)}", "voltages and currents have no value here"),

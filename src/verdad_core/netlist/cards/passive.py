@@ -13,7 +13,10 @@ _LETTERS = {
     "c": ("capacitor", "capacitance", ("vc1", "vc2")),
     "l": ("inductor", "inductance", ("ic1", "ic2")),
 }
-_SHARED = {"tc1": "tc1", "tc2": "tc2", "temp": "temp", "dtemp": "rise", "rise": "rise", "m": "m", "l": "l", "w": "w"}
+_SHARED = {
+    "tc1": "tc1", "tc2": "tc2", "temp": "temp", "dtemp": "rise", "rise": "rise", "m": "m", "l": "l", "w": "w",
+    "tnom": "tnom",
+}  # fmt: skip
 _OWN = {
     "r": {"tce": "tce", "excess": "excess"},
     "c": {"ic": "ic", "vc1": "vc1", "vc2": "vc2"},
