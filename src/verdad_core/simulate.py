@@ -13,6 +13,7 @@ from __future__ import annotations
 import dataclasses
 import math
 import time
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
@@ -34,7 +35,7 @@ from verdad_core.arrays import Complexes, Floats
 from verdad_core.devices import FAMILY_OF
 from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.structure import compile_structure
+from verdad_core.engine.structure import GROUND, SHORTED, compile_structure
 from verdad_core.errors import Finding, Place, Severity, VerdadError
 from verdad_core.measure.spectrum import fourier
 from verdad_core.netlist import commands
@@ -45,6 +46,9 @@ from verdad_core.netlist.reader import Netlist, Texts, read
 
 #: What `.options method=..` asks for.
 _RULES = {"trap": Rule.TRAPEZOIDAL, "gear": Rule.GEAR}
+
+#: So many times the limit of points is no long run, but a slip.
+_ABSURD = 100
 
 #: Frequencies that are computed before the clock is looked at again.
 _BETWEEN_LOOKS = 4096
@@ -229,7 +233,9 @@ class _Run:
         self.netlist = netlist
         self.limits = limits
         self.ends = time.monotonic() + limits.seconds
-        self.structure = compile_structure(flat.elements, flat.nodesets)
+        # In time and over frequency, what floats and what is shorted for direct current has a meaning.
+        lenient = any(isinstance(command, commands.Ac | commands.Transient) for command in netlist.commands)
+        self.structure = compile_structure(flat.elements, flat.nodesets, lenient)
         self.parameters = Parameters(netlist.top.parameters, netlist.top.functions)
         self.simulation = Simulation(netlist.title, list(netlist.findings))
         self.initial = flat.initial
@@ -238,6 +244,7 @@ class _Run:
     def whole(self) -> Simulation:
         if not self.netlist.commands:
             self.warn("the file has no analysis statement, so nothing was computed", "Add .op, for one.", None)
+        self.tell_of_circuit()
         # Harmonics are those of a transient, wherever their statement stands.
         for command in sorted(self.netlist.commands, key=lambda each: isinstance(each, commands.Fourier)):
             try:
@@ -257,6 +264,34 @@ class _Run:
                 self.simulation.stopped.place = replace(self.simulation.stopped.place, line=command.line)
                 break
         return self.simulation
+
+    def tell_of_circuit(self) -> None:
+        """What was supplied where the netlist leaves it open, and what looks like a slip."""
+        topology = self.structure.topology
+        if topology.floating:
+            self.warn(
+                f"no direct-current path leads to ground from {_some(topology.floating)}; 1 pS holds it there",
+                "Give it a path, such as a large resistor, unless only what moves is of interest.", None,
+            )  # fmt: skip
+        if topology.shorted:
+            self.warn(
+                f"{_some(topology.shorted)} closes a loop of voltage sources; it was given {SHORTED:g} Ω",
+                "Put the resistance of the source or the winding in series.", None,
+            )  # fmt: skip
+        pins = Counter(node for element in self.structure.elements for node in element.nodes)
+        seen = {node for e in self.structure.elements for c in e.controls for node in (c.plus, c.minus)}
+        lone = [node for node, count in pins.items() if count == 1 and not {":", "."} & set(node) and node not in seen]
+        lone = [node for node in lone if node != GROUND]
+        if lone:
+            self.simulation.warnings.append(
+                Finding(
+                    Severity.NOTE, f"only one pin is on {_some(tuple(lone))}", Place(nodes=tuple(lone[:8])),
+                    "A letter may be missing in its name, or it is meant to be open.",
+                )
+            )  # fmt: skip
+        for element in self.structure.elements:
+            if element.family == "resistor" and element.values.get("resistance") == 0.0:
+                self.warn(f"{element.name} has 0 Ω; it counts as 1 µΩ", "", element.line)
 
     def check_clock(self) -> None:
         if time.monotonic() > self.ends:
@@ -365,6 +400,11 @@ class _Run:
                 remedy="Give a step other than zero that points from the start to the stop.",
             )
         count = math.floor((stop - start) / step + 1e-9) + 1
+        if count > _ABSURD * self.limits.points:
+            raise VerdadError(
+                f"{sweep.name}: steps of {step:g} from {start:g} to {stop:g} are {count:.3g} points",
+                remedy=f"Take a larger step: {self.limits.points:,} points are the limit.",
+            )
         self.check_size(count, 1)
         return Swept(self.parameter(sweep.name), np.asarray(start + step * np.arange(count), float))
 
@@ -554,6 +594,11 @@ class _Run:
             {name: each.mean for name, each in series.items()},
             {name: each.distortion for name, each in series.items()},
         )
+
+
+def _some(names: tuple[str, ...]) -> str:
+    """The first few names of many."""
+    return ", ".join(names[:5]) + (f" and {len(names) - 5} more" if len(names) > 5 else "")
 
 
 def _listed(found: Poles) -> list[complex]:

@@ -43,10 +43,11 @@ PARAMETER_TABLE = (
     OWN_TEMPERATURE,
     Parameter("ic", math.nan, "A", "current at the start of a transient"),
     Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the value holds"),
+    Parameter("series", 0.0, "Ω", "series resistance, without noise", non_negative=True),
 )
-INDUCTANCE, TC1, TC2, IC1, IC2, RISE, TEMP, IC, TNOM = range(9)
-GIVEN = 9
-KEPT = 4
+INDUCTANCE, TC1, TC2, IC1, IC2, RISE, TEMP, IC, TNOM, SERIES = range(10)
+GIVEN = 10
+KEPT = 5
 
 
 @update_kernel
@@ -59,6 +60,7 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         derived[d + 1] = parameters[p + IC1]
         derived[d + 2] = parameters[p + IC2]
         derived[d + 3] = parameters[p + IC]
+        derived[d + 4] = parameters[p + SERIES]
 
 
 @load_kernel
@@ -70,6 +72,8 @@ def load(
         t, s, d = head[TABLE] + 3 * k, head[SLOTS] + 5 * k, head[DERIVED] + KEPT * k
         i = table[t + 2]
         branch(f, g, slots, s, x, table[t], table[t + 1], i)
+        f[i] -= derived[d + 4] * x[i]
+        g[slots[s + 4]] -= derived[d + 4]
         current = x[i]
         if options[CONDITIONS] != 0.0 and not math.isnan(derived[d + 3]):
             current = derived[d + 3]

@@ -22,7 +22,7 @@ from verdad_core.engine.response import solve_new, solve_output, solve_right
 from verdad_core.engine.roles import roles_of
 from verdad_core.engine.rows import linearise
 from verdad_core.engine.sites import ParameterSites, sites
-from verdad_core.engine.topology import check_topology
+from verdad_core.engine.topology import Topology, check_topology
 from verdad_core.errors import CircuitError, Place
 from verdad_core.words import Layout
 
@@ -30,6 +30,9 @@ GROUND = "0"
 
 #: The engine's own kernels that are reached by address, in the order of engine/load.py's columns.
 ENGINE = (plan, newton, find_point, solve_new, solve_right, solve_output, linearise, attempt)
+
+#: The series resistance of a winding that closes a loop of voltage sources, in ohms.
+SHORTED = 1e-6
 
 #: More unknowns than this are refused before any memory is taken.
 MAX_UNKNOWNS = 200_000
@@ -68,6 +71,7 @@ class Structure:
     head_of: Mapping[str, Integers]
     column_of: Mapping[tuple[str, str], int]
     index_of: Mapping[str, int]
+    topology: Topology
 
     @property
     def size(self) -> int:
@@ -292,6 +296,7 @@ class _Builder:
                 self.index[node] = len(self.index)
         self.nodes = len(self.index)
         self.inner_nodes: set[int] = set()
+        self.names = {element.name for element in elements}
         self.branches = {element.name for element in elements if FAMILY_OF[element.family].has_branch}
         self.derived_of: dict[str, int] = {}
         # Ground's index is only known at the end, so -1 stands for it until then.
@@ -309,6 +314,12 @@ class _Builder:
         return self.ground if name == GROUND else self.index[name]
 
     def branch_of(self, element: Element, source: str) -> int:
+        if source not in self.names:
+            raise CircuitError(
+                f"{element.name} names '{source}', which is no element of the circuit",
+                place=Place(line=element.line, part=element.name),
+                remedy="Correct the name, or add the element.",
+            )
         if source not in self.branches:
             raise CircuitError(
                 f"{element.name} refers to the current through '{source}', which has no branch current",
@@ -338,15 +349,24 @@ def _touched(element: Element) -> Iterable[str]:
             yield control.minus
 
 
-def compile_structure(elements: Iterable[Element], nodesets: Mapping[str, float] | None = None) -> Structure:
+def compile_structure(
+    elements: Iterable[Element], nodesets: Mapping[str, float] | None = None, lenient: bool = False
+) -> Structure:
     """Compile a flat circuit; `nodesets` suggests volts to the search for an operating point, by node.
 
+    With `lenient`, a node without a direct-current path to ground is held by circuit.JUNCTION_GMIN, and a winding
+    across a voltage source has SHORTED ohms; `Structure.topology` says which.
     Raises CircuitError when there is no ground, a name is used twice, a value is outside its parameter's range,
     a node has no direct-current path to ground, voltage sources form a loop, or a controlling source is missing.
     """
     flat = tuple(elements)
     _check_names(flat)
-    held = check_topology(flat)
+    topology = check_topology(flat, lenient)
+    held = (*topology.gates, *topology.held)
+    if topology.shorted:
+        flat = tuple(
+            replace(e, values={"series": SHORTED, **e.values}) if e.name in topology.shorted else e for e in flat
+        )
     builder = _Builder(flat)
     by_family = defaultdict(list)
     for element in flat:
@@ -406,6 +426,7 @@ def compile_structure(elements: Iterable[Element], nodesets: Mapping[str, float]
         head_of=head_of,
         column_of=column_of,
         index_of=builder.index,
+        topology=topology,
     ).with_nodesets(nodesets or {})
 
 

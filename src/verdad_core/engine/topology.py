@@ -6,6 +6,7 @@ Found here, these faults name the nodes and parts; found by the equation solver 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
@@ -47,18 +48,32 @@ class _Groups:
         return True
 
 
-def check_topology(elements: Sequence[Element]) -> tuple[str, ...]:
-    """Nodes that only a small leakage can hold: gates that nothing else is connected to for direct current.
+@dataclass(frozen=True)
+class Topology:
+    """What a circuit needs besides its elements, so that its equations have one solution."""
 
-    Raises CircuitError for a circuit that no element values can make solvable.
+    #: Nodes that only a small leakage can hold: gates that nothing else is connected to for direct current, ..
+    gates: tuple[str, ...]
+    #: .. and, where that is let pass, one of each group of nodes without a path to ground; all nodes of these groups.
+    held: tuple[str, ...] = ()
+    floating: tuple[str, ...] = ()
+    #: Windings that close a loop with voltage sources, where that is let pass.
+    shorted: tuple[str, ...] = ()
+
+
+def check_topology(elements: Sequence[Element], lenient: bool = False) -> Topology:
+    """What holds the circuit together. Raises CircuitError for one that no element values can make solvable.
+
+    With `lenient`, nodes without a direct-current path to ground and windings across voltage sources are let pass:
+    in time and over frequency they have a meaning.
     """
     if not elements:
         raise CircuitError("the circuit is empty", remedy="Add parts, and connect one node to ground.")
     if not any(GROUND in element.nodes for element in elements):
         raise CircuitError("nothing is connected to ground", remedy="Connect one net to ground (node 0).")
-    _check_voltage_loops(elements)
+    shorted = _check_voltage_loops(elements, lenient)
     _check_couplings(elements)
-    return _held_gates(elements)
+    return replace(_held(elements, lenient), shorted=shorted)
 
 
 def _check_couplings(elements: Sequence[Element]) -> None:
@@ -91,18 +106,24 @@ def _check_couplings(elements: Sequence[Element]) -> None:
         )
 
 
-def _check_voltage_loops(elements: Iterable[Element]) -> None:
-    groups = _Groups()
-    for element in elements:
-        if FAMILY_OF[element.family].fixes_voltage and not groups.join(*element.nodes[:2]):
+def _check_voltage_loops(elements: Iterable[Element], lenient: bool) -> tuple[str, ...]:
+    groups, shorted = _Groups(), []
+    fixing = [element for element in elements if FAMILY_OF[element.family].fixes_voltage]
+    for element in sorted(fixing, key=lambda each: lenient and each.family == "inductor"):
+        if groups.join(*element.nodes[:2]):
+            continue
+        if lenient and element.family == "inductor":
+            shorted.append(element.name)
+        else:
             raise CircuitError(
                 f"{element.name} closes a loop of voltage sources and inductors",
                 place=Place(line=element.line, part=element.name, nodes=element.nodes[:2]),
                 remedy="Put a small resistor in series with one of them.",
             )
+    return tuple(shorted)
 
 
-def _held_gates(elements: Sequence[Element]) -> tuple[str, ...]:
+def _held(elements: Sequence[Element], lenient: bool) -> Topology:
     groups = _Groups()
     gates: dict[str, str] = {}
     for element in elements:
@@ -121,14 +142,17 @@ def _held_gates(elements: Sequence[Element]) -> tuple[str, ...]:
     ground = groups.find(GROUND)
     floating = tuple(node for node in nodes if groups.find(node) != ground)
     # Nodes with a colon are inside of parts.
-    floating = tuple(node for node in floating if ":" not in node) or floating
+    named = tuple(node for node in floating if ":" not in node) or floating
+    if floating and lenient:
+        first = {groups.find(node): node for node in reversed(floating)}
+        return Topology(tuple(held), tuple(first.values()), named)
     if floating:
         raise CircuitError(
             "no direct-current path to ground",
-            place=Place(nodes=floating[:8]),
+            place=Place(nodes=named[:8]),
             remedy="Give each of these nodes a path to ground for direct current, such as a large resistor.",
         )
-    return tuple(held)
+    return Topology(tuple(held))
 
 
 def _join_conductances(elements: Iterable[Element], groups: _Groups) -> None:

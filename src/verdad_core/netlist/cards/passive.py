@@ -20,7 +20,7 @@ _SHARED = {
 _OWN = {
     "r": {"tce": "tce", "excess": "excess"},
     "c": {"ic": "ic", "vc1": "vc1", "vc2": "vc2"},
-    "l": {"ic": "ic", "ic1": "ic1", "ic2": "ic2"},
+    "l": {"ic": "ic", "ic1": "ic1", "ic2": "ic2", "series": "series"},
 }
 
 
