@@ -108,11 +108,15 @@ PARAMETER_TABLE = (
     Parameter("tnom", NOMINAL_CELSIUS, "°C", "temperature at which the parameters hold"),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
     OWN_TEMPERATURE,
+    Parameter("trb", 0.0, "1/°C", "linear temperature coefficient of RB"),
+    Parameter("trm", 0.0, "1/°C", "linear temperature coefficient of RBM"),
+    Parameter("tre", 0.0, "1/°C", "linear temperature coefficient of RE"),
+    Parameter("trc", 0.0, "1/°C", "linear temperature coefficient of RC"),
 )
 (POLARITY, IS, BF, NF, VAF, IKF, ISE, NE, BR, NR, VAR, IKR, ISC, NC, RB, IRB, RBM, RE, RC, CJE, VJE, MJE, TF, XTF,
  VTF, ITF, CJC, VJC, MJC, XCJC, TR, CJS, VJS, MJS, XTB, EG, XTI, FC, AREA, ISS, NS, PTF, NK, KF, AF,
- LATERAL, TNOM, RISE, TEMP) = range(49)  # fmt: skip
-GIVEN = 49
+ LATERAL, TNOM, RISE, TEMP, TRB, TRM, TRE, TRC) = range(53)  # fmt: skip
+GIVEN = 53
 
 # Derived values: the given ones, scaled by area and temperature, in the same places, and these after them.
 VT, CRITICAL_E, CRITICAL_C, DELAY = range(GIVEN, GIVEN + 4)
@@ -177,6 +181,12 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
             derived[d + j] *= area
         if math.isnan(parameters[p + RBM]):
             derived[d + RBM] = parameters[p + RB]
+        warmer = celsius - nominal
+        slope_m = parameters[p + TRB] if math.isnan(parameters[p + RBM]) else parameters[p + TRM]
+        derived[d + RB] *= max(1.0 + parameters[p + TRB] * warmer, 0.01)
+        derived[d + RBM] *= max(1.0 + slope_m * warmer, 0.01)
+        derived[d + RE] *= max(1.0 + parameters[p + TRE] * warmer, 0.01)
+        derived[d + RC] *= max(1.0 + parameters[p + TRC] * warmer, 0.01)
         for j in (RB, RBM, RE, RC):
             derived[d + j] /= area
         for j in (CJE, CJC, CJS):

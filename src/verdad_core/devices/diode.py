@@ -1,7 +1,7 @@
 """Junction diode: ideal and recombination current, high injection, series resistance, breakdown, charge, noise.
 
     i = IS (exp(v / (N Vt)) - 1) / sqrt(1 + i_ideal / IKF) + ISR (exp(v / (NR Vt)) - 1) ((1 - v / VJ)² + 0.005)^(M/2)
-        - IBV exp(-(v + BV) / (NBV Vt)) + GMIN v,        q = TT i + depletion(v)
+        - IBV exp(-(v + BV) / (NBV Vt)) - IBVL exp(-(v + BV) / (NBVL Vt)) + GMIN v,        q = TT i + depletion(v)
 
 Sources: Antognetti and Massobrio, "Semiconductor Device Modeling with SPICE", 1988, chapter 1; for recombination
 and high injection the 2nd edition, 1993, chapter 1. Noise: 4kT/RS, 2qi, KF i^AF / f.
@@ -84,15 +84,17 @@ PARAMETER_TABLE = (
     Parameter("area", 1.0, "", "area factor", positive=True),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
     OWN_TEMPERATURE,
+    Parameter("ibvl", 0.0, "A", "current of the low-level breakdown at BV", non_negative=True),
+    Parameter("nbvl", 1.0, "", "emission coefficient of the low-level breakdown", positive=True),
 )
 (IS, RS, N, TT, CJO, VJ, M, FC, BV, IBV, NBV, EG, XTI, KF, AF, ISR, NR, IKF, TBV1, TBV2, TRS1, TRS2, TIKF, TNOM,
- AREA, RISE, TEMP) = range(27)  # fmt: skip
-GIVEN = 27
+ AREA, RISE, TEMP, IBVL, NBVL) = range(29)  # fmt: skip
+GIVEN = 29
 
 # Derived values.
 (D_IS, D_GS, D_NVT, D_TT, D_CJ, D_VJ, D_M, D_FC, D_BV, D_IBV, D_NBVT, D_CRITICAL, D_KF, D_AF, D_ISR, D_NRVT, D_IKF,
- D_THERMAL) = range(18)  # fmt: skip
-KEPT = 18
+ D_THERMAL, D_IBVL, D_NBVLT) = range(20)  # fmt: skip
+KEPT = 20
 
 #: Jacobian positions of a record.
 ENTRIES = 7
@@ -131,6 +133,8 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         derived[d + D_BV] = parameters[p + BV] * max(breakdown, 0.01)
         derived[d + D_IBV] = area * parameters[p + IBV]
         derived[d + D_NBVT] = parameters[p + NBV] * vt
+        derived[d + D_IBVL] = area * parameters[p + IBVL]
+        derived[d + D_NBVLT] = parameters[p + NBVL] * vt
         derived[d + D_CRITICAL] = critical_voltage(saturation, n * vt)
         derived[d + D_KF] = parameters[p + KF]
         derived[d + D_AF] = parameters[p + AF]
@@ -161,6 +165,10 @@ def current(derived: Floats, d: int, v: float) -> tuple[float, float]:
         back, slope = exponential(-(v + derived[d + D_BV]), derived[d + D_NBVT])
         i -= derived[d + D_IBV] * (back + 1.0)
         g += derived[d + D_IBV] * slope
+        if derived[d + D_IBVL] > 0.0:
+            back, slope = exponential(-(v + derived[d + D_BV]), derived[d + D_NBVLT])
+            i -= derived[d + D_IBVL] * (back + 1.0)
+            g += derived[d + D_IBVL] * slope
     return i, g
 
 

@@ -9,6 +9,8 @@ chapter 3. Noise: 4kT/RD, 4kT/RS, 8kT gm / 3 + KF i^AF / f in the channel.
 
 from __future__ import annotations
 
+import math
+
 from verdad_core.arrays import Floats, Integers
 from verdad_core.devices.base import (
     AMBIENT,
@@ -76,10 +78,12 @@ PARAMETER_TABLE = (
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
     OWN_TEMPERATURE,
     Parameter("polarity", 1.0, "", "1: n channel, -1: p channel", choice=True),
+    Parameter("alpha", 0.0, "1/V", "ionization coefficient", non_negative=True),
+    Parameter("vk", 0.0, "V", "ionization knee", non_negative=True),
 )
 (VTO, BETA, LAMBDA, RD, RS, CGS, CGD, PB, M, FC, IS, N, ISR, NR, XTI, EG, KF, AF, VTOTC, BETATCE, TNOM, AREA, RISE,
- TEMP, POLARITY) = range(25)  # fmt: skip
-GIVEN = 25
+ TEMP, POLARITY, ALPHA, VK) = range(27)  # fmt: skip
+GIVEN = 27
 
 # Derived values take the places of the parameters; these are their own.
 VT, CRITICAL, FOUR_KT = range(GIVEN, GIVEN + 3)
@@ -151,6 +155,22 @@ def channel(m: Floats, vgs: float, vds: float) -> Dual:
 
 
 @kernel
+def _ionized(m: Floats, vgs: float, vds: float) -> Dual:
+    """What collisions in the channel make flow from the drain into the gate, with derivatives to vgs and vds >= 0.
+
+    id ALPHA v exp(-VK / v), v being how far the drain is beyond pinch-off (a common extension, from memory).
+    """
+    beyond = vds - max(vgs - m[VTO], 0.0)
+    if m[ALPHA] == 0.0 or beyond <= 0.0:
+        return 0.0, 0.0, 0.0, 0.0
+    i, gm, gds = _forward(m, vgs, vds)
+    part = m[ALPHA] * beyond * math.exp(-m[VK] / beyond)
+    slope = m[ALPHA] * math.exp(-m[VK] / beyond) * (1.0 + m[VK] / beyond)
+    follows = 1.0 if vgs > m[VTO] else 0.0
+    return i * part, gm * part - follows * i * slope, gds * part + i * slope, 0.0
+
+
+@kernel
 def _junction(m: Floats, v: float) -> tuple[float, float]:
     """(i, di/dv) of a gate junction."""
     e, slope = exponential(v, m[N] * m[VT])
@@ -186,6 +206,11 @@ def load(
         to_gs, to_ds = asked_gs - vgs, asked_gs - asked_gd - vds
         gmin = options[GMIN]
         flow(f, g, nodes, slots, s, 0, 2, sign, follow(channel(m, vgs, vds), to_gs, to_ds, 0.0))
+        if m[ALPHA] > 0.0 and vds >= 0.0:
+            flow(f, g, nodes, slots, s, 0, 1, sign, follow(_ionized(m, vgs, vds), to_gs, to_ds, 0.0))
+        elif m[ALPHA] > 0.0:
+            i, gm, gds, _ = _ionized(m, vgd, -vds)
+            flow(f, g, nodes, slots, s, 2, 1, sign, follow((i, gm, -gm - gds, 0.0), to_gs, to_ds, 0.0))
         i, conductance = _junction(m, vgs)
         i, conductance = i + gmin * vgs, conductance + gmin
         flow(f, g, nodes, slots, s, 1, 2, sign, follow((i, conductance, 0.0, 0.0), to_gs, to_ds, 0.0))

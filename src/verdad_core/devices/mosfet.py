@@ -113,18 +113,23 @@ PARAMETER_TABLE = (
     Parameter("m", 1.0, "", "parallel devices", positive=True),
     Parameter("rise", 0.0, "°C", "own temperature above ambient"),
     OWN_TEMPERATURE,
+    Parameter("n", 1.0, "", "emission coefficient of the body diodes", positive=True),
+    Parameter("tt", 0.0, "s", "transit time of the body diodes", non_negative=True),
+    Parameter("pbsw", _NOT_GIVEN, "V", "potential of their edges (PB unless given)", positive=True),
+    Parameter("jssw", 0.0, "A/m", "saturation current of the body diodes per perimeter", non_negative=True),
+    Parameter("wd", 0.0, "m", "lateral diffusion of the width", non_negative=True),
 )
 (POLARITY, LEVEL, VTO, KP, GAMMA, PHI, LAMBDA, RD, RS, CBD, CBS, IS, PB, CGSO, CGDO, CGBO, RSH, CJ, MJ, CJSW, MJSW, JS,
  TOX, NSUB, NSS, NFS, TPG, XJ, LD, UO, UCRIT, UEXP, UTRA, VMAX, NEFF, DELTA, THETA, ETA, KAPPA, KF, AF, FC, TNOM, L, W,
- AD, AS, PD, PS, NRD, NRS, PARALLEL, RISE, TEMP) = range(54)  # fmt: skip
-GIVEN = 54
+ AD, AS, PD, PS, NRD, NRS, PARALLEL, RISE, TEMP, N, TT, PBSW, JSSW, WD) = range(59)  # fmt: skip
+GIVEN = 59
 
 # Derived values: those of the channel, then these.
 (D_SIGN, D_COUNT, D_GD, D_GS, D_IS_D, D_IS_S, D_CRITICAL_D, D_CRITICAL_S, D_CBD, D_CBS, D_CBDW, D_CBSW, D_PB, D_MJ,
- D_MJSW, D_FC, D_CGSO, D_CGDO, D_CGBO, D_GATE, D_VFB, D_FLICKER, D_AF, D_FOUR_KT) = range(
-    channel.SIZE, channel.SIZE + 24
+ D_MJSW, D_FC, D_CGSO, D_CGDO, D_CGBO, D_GATE, D_VFB, D_FLICKER, D_AF, D_FOUR_KT, D_NVT, D_TT, D_PBSW) = range(
+    channel.SIZE, channel.SIZE + 27
 )  # fmt: skip
-KEPT = channel.SIZE + 24
+KEPT = channel.SIZE + 27
 
 #: A record: drain, gate, source inside and bulk, then outside drain and source.
 NODES = 6
@@ -196,16 +201,16 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         warm_phi = max(potential_at(phi, celsius, nominal), 0.05)
         warm_gap = band_gap(celsius + ZERO_CELSIUS)
         vbi = sign * vto - gamma * math.sqrt(phi) + 0.5 * (gap - warm_gap) + 0.5 * (warm_phi - phi)
-        length = max(p[L] - 2.0 * p[LD], 1e-9)
+        length, width = max(p[L] - 2.0 * p[LD], 1e-9), max(p[W] - 2.0 * p[WD], 1e-9)
         m[channel.LEVEL], m[channel.VBI], m[channel.GAMMA], m[channel.PHI] = p[LEVEL], vbi, gamma, warm_phi
-        m[channel.BETA] = p[PARALLEL] * kp * ratio**-1.5 * p[W] / length
-        m[channel.LAMBDA], m[channel.COX], m[channel.LENGTH], m[channel.WIDTH] = p[LAMBDA], cox, length, p[W]
+        m[channel.BETA] = p[PARALLEL] * kp * ratio**-1.5 * width / length
+        m[channel.LAMBDA], m[channel.COX], m[channel.LENGTH], m[channel.WIDTH] = p[LAMBDA], cox, length, width
         m[channel.UO] = 1e-4 * p[UO] * ratio**-1.5
         m[channel.UCRIT], m[channel.UEXP], m[channel.VMAX] = 100.0 * p[UCRIT], p[UEXP], p[VMAX]
         m[channel.NEFF], m[channel.NFS], m[channel.XJ], m[channel.LD] = p[NEFF], 1e4 * p[NFS], p[XJ], p[LD]
         m[channel.XD] = math.sqrt(2.0 * SILICON / (CHARGE * doping)) if doping > 0.0 else 0.0
         narrow = 0.25 if p[LEVEL] == 2.0 else 0.5
-        m[channel.NARROW] = narrow * p[DELTA] * math.pi * SILICON / (cox * p[W]) if cox > 0.0 else 0.0
+        m[channel.NARROW] = narrow * p[DELTA] * math.pi * SILICON / (cox * width) if cox > 0.0 else 0.0
         m[channel.THETA], m[channel.ETA], m[channel.KAPPA], m[channel.VT] = p[THETA], p[ETA], p[KAPPA], vt
         m[channel.WALL] = m[channel.XD] * math.sqrt(p[PB])
         m[D_SIGN], m[D_COUNT] = sign, p[PARALLEL]
@@ -213,20 +218,24 @@ def update(head: Integers, table: Integers, parameters: Floats, derived: Floats)
         m[D_GS] = p[PARALLEL] * _series(p[RS], p[RSH], p[NRS])
         warming = math.exp(gap / vt_nominal - warm_gap / vt)
         by_area = p[JS] > 0.0 and p[AD] > 0.0 and p[AS] > 0.0
-        m[D_IS_D] = p[PARALLEL] * warming * (p[JS] * p[AD] if by_area else p[IS])
-        m[D_IS_S] = p[PARALLEL] * warming * (p[JS] * p[AS] if by_area else p[IS])
-        m[D_CRITICAL_D], m[D_CRITICAL_S] = critical_voltage(m[D_IS_D], vt), critical_voltage(m[D_IS_S], vt)
+        m[D_IS_D] = p[PARALLEL] * warming * (p[JS] * p[AD] + p[JSSW] * p[PD] if by_area else p[IS])
+        m[D_IS_S] = p[PARALLEL] * warming * (p[JS] * p[AS] + p[JSSW] * p[PS] if by_area else p[IS])
+        m[D_NVT], m[D_TT] = p[N] * vt, p[TT]
+        m[D_CRITICAL_D] = critical_voltage(m[D_IS_D], m[D_NVT])
+        m[D_CRITICAL_S] = critical_voltage(m[D_IS_S], m[D_NVT])
         bottom_d = p[CBD] if p[CBD] > 0.0 else p[CJ] * p[AD]
         bottom_s = p[CBS] if p[CBS] > 0.0 else p[CJ] * p[AS]
         m[D_CBD] = p[PARALLEL] * _at_temperature(bottom_d, p[MJ], p[PB], celsius, nominal)
         m[D_CBS] = p[PARALLEL] * _at_temperature(bottom_s, p[MJ], p[PB], celsius, nominal)
-        m[D_CBDW] = p[PARALLEL] * _at_temperature(p[CJSW] * p[PD], p[MJSW], p[PB], celsius, nominal)
-        m[D_CBSW] = p[PARALLEL] * _at_temperature(p[CJSW] * p[PS], p[MJSW], p[PB], celsius, nominal)
+        edge = p[PB] if math.isnan(p[PBSW]) else p[PBSW]
+        m[D_CBDW] = p[PARALLEL] * _at_temperature(p[CJSW] * p[PD], p[MJSW], edge, celsius, nominal)
+        m[D_CBSW] = p[PARALLEL] * _at_temperature(p[CJSW] * p[PS], p[MJSW], edge, celsius, nominal)
+        m[D_PBSW] = max(potential_at(edge, celsius, nominal), 0.05)
         m[D_PB] = max(potential_at(p[PB], celsius, nominal), 0.05)
         m[D_MJ], m[D_MJSW], m[D_FC] = min(p[MJ], MAX_GRADING), min(p[MJSW], MAX_GRADING), min(p[FC], MAX_FC)
-        m[D_CGSO], m[D_CGDO] = p[PARALLEL] * p[CGSO] * p[W], p[PARALLEL] * p[CGDO] * p[W]
+        m[D_CGSO], m[D_CGDO] = p[PARALLEL] * p[CGSO] * width, p[PARALLEL] * p[CGDO] * width
         m[D_CGBO] = p[PARALLEL] * p[CGBO] * length
-        m[D_GATE] = p[PARALLEL] * cox * length * p[W]
+        m[D_GATE] = p[PARALLEL] * cox * length * width
         m[D_VFB] = vbi - warm_phi
         m[D_FLICKER] = p[KF] / (cox * length * length) if cox > 0.0 else p[KF]
         m[D_AF], m[D_FOUR_KT] = p[AF], 4.0 * BOLTZMANN * (celsius + ZERO_CELSIUS)
@@ -293,7 +302,7 @@ def load(
     for k in range(head[COUNT]):
         t, s, old = head[TABLE] + NODES * k, head[SLOTS] + ENTRIES * k, at(state, head[STATE] + 3 * k)
         m, nodes = at(derived, head[DERIVED] + KEPT * k), at(table, t)
-        sign, vt, gmin = m[D_SIGN], m[channel.VT], options[GMIN]
+        sign, nvt, gmin = m[D_SIGN], m[D_NVT], options[GMIN]
         base = x[nodes[2]]
         asked_gs, asked_ds = sign * (x[nodes[1]] - base), sign * (x[nodes[0]] - base)
         asked_bs = sign * (x[nodes[3]] - base)
@@ -304,18 +313,18 @@ def load(
             vds = limit_step(asked_ds, old[1], 0.0)
             vbs = asked_bs + vds - asked_ds
             if vds >= 0.0:
-                vbs = limit(asked_bs, old[2], vt, m[D_CRITICAL_S])
+                vbs = limit(asked_bs, old[2], nvt, m[D_CRITICAL_S])
             else:
-                vbs = limit(asked_bs - vds, old[2] - old[1], vt, m[D_CRITICAL_D]) + vds
+                vbs = limit(asked_bs - vds, old[2] - old[1], nvt, m[D_CRITICAL_D]) + vds
         if vgs != asked_gs or vds != asked_ds or abs(vbs - asked_bs) > 1e-12 * abs(asked_ds):
             limited += 1
         old[0], old[1], old[2] = vgs, vds, vbs
         to_gs, to_ds, to_bs = asked_gs - vgs, asked_ds - vds, asked_bs - vbs
         i = current(m, vgs, vds, vbs)
         flow(f, g, nodes, slots, s, 0, 2, sign, follow(i, to_gs, to_ds, to_bs))
-        i_s, g_s = _body_diode(m[D_IS_S], vt, gmin, vbs)
+        i_s, g_s = _body_diode(m[D_IS_S], nvt, gmin, vbs)
         flow(f, g, nodes, slots, s, 3, 2, sign, follow((i_s, 0.0, 0.0, g_s), to_gs, to_ds, to_bs))
-        i_d, g_d = _body_diode(m[D_IS_D], vt, gmin, vbs - vds)
+        i_d, g_d = _body_diode(m[D_IS_D], nvt, gmin, vbs - vds)
         flow(f, g, nodes, slots, s, 3, 0, sign, follow((i_d, 0.0, -g_d, g_d), to_gs, to_ds, to_bs))
         if options[CHARGES] != 0.0:
             _load_charges(m, nodes, slots, s, sign, vgs, vds, vbs, q, c)
@@ -338,10 +347,16 @@ def _load_charges(
     q: Floats, c: Floats,
 ) -> None:  # fmt: skip
     for part in range(2):
-        grading = m[D_MJ + part]
-        charge, capacitance = depletion(vbs, m[D_CBS + 2 * part], m[D_PB], grading, m[D_FC])
+        grading, potential = m[D_MJ + part], m[D_PB] if part == 0 else m[D_PBSW]
+        charge, capacitance = depletion(vbs, m[D_CBS + 2 * part], potential, grading, m[D_FC])
+        if part == 0 and m[D_TT] > 0.0:
+            i, conductance = _body_diode(m[D_IS_S], m[D_NVT], 0.0, vbs)
+            charge, capacitance = charge + m[D_TT] * i, capacitance + m[D_TT] * conductance
         flow(q, c, nodes, slots, s, 3, 2, sign, (charge, 0.0, 0.0, capacitance))
-        charge, capacitance = depletion(vbs - vds, m[D_CBD + 2 * part], m[D_PB], grading, m[D_FC])
+        charge, capacitance = depletion(vbs - vds, m[D_CBD + 2 * part], potential, grading, m[D_FC])
+        if part == 0 and m[D_TT] > 0.0:
+            i, conductance = _body_diode(m[D_IS_D], m[D_NVT], 0.0, vbs - vds)
+            charge, capacitance = charge + m[D_TT] * i, capacitance + m[D_TT] * conductance
         flow(q, c, nodes, slots, s, 3, 0, sign, (charge, 0.0, -capacitance, capacitance))
     flow(q, c, nodes, slots, s, 1, 2, sign, (m[D_CGSO] * vgs, m[D_CGSO], 0.0, 0.0))
     flow(q, c, nodes, slots, s, 1, 0, sign, (m[D_CGDO] * (vgs - vds), m[D_CGDO], -m[D_CGDO], 0.0))

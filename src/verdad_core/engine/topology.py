@@ -130,6 +130,9 @@ def _held(elements: Sequence[Element], lenient: bool) -> Topology:
         family = FAMILY_OF[element.family]
         for one, other in family.paths:
             groups.join(element.nodes[one], element.nodes[other])
+        if element.family == "bipolar":
+            # What lies around a transistor may reach for its intrinsic base (netlist/around.py).
+            groups.join(f"{element.name}:base", element.nodes[1])
         for gate in family.gates:
             gates[element.nodes[gate]] = element.name
     _join_conductances(elements, groups)

@@ -13,11 +13,13 @@ from verdad_core.devices.base import NOMINAL_CELSIUS, ZERO_CELSIUS, Control, Ele
 from verdad_core.devices.transfer import Polynomials
 from verdad_core.devices.waveforms import PWL, Waveform, completed
 from verdad_core.errors import NetlistError
+from verdad_core.netlist.around import around, written_for
 from verdad_core.netlist.behaviour import compile_program
 from verdad_core.netlist.cards import Card
 from verdad_core.netlist.cards.card import Behaviour, Tabulated, Transfer, Wave
 from verdad_core.netlist.commands import Transient
 from verdad_core.netlist.expressions import DELAY, INTEGRAL, Call, Expression, Name, Node, Number, Probe, Value
+from verdad_core.netlist.following import following, varies, with_meters
 from verdad_core.netlist.merging import merge
 from verdad_core.netlist.models import ModelCard, is_none, with_base
 from verdad_core.netlist.parameters import Parameters, apply, evaluate, reduce
@@ -30,6 +32,9 @@ _GROUND_NAMES = (GROUND, "gnd")
 #: A circuit may expand to this many elements, and to this depth of instances and of models based on models.
 MAX_ELEMENTS = 100_000
 MAX_DEPTH = 30
+
+#: Instances that one statement may put side by side.
+MAX_COPIES = 1000
 
 
 @dataclass
@@ -143,6 +148,7 @@ def _flattened(
             raise _at(card, f"the circuit expands to more than {MAX_ELEMENTS:,} elements", "Simplify it.")
     flat = Flat()
     _expand(_frame(scope, dict(given or {}), prefix, pins, setting), flat, ())
+    flat.elements = with_meters(flat.elements)
     return flat
 
 
@@ -193,9 +199,13 @@ def _expand(frame: _Frame, flat: Flat, inside: tuple[Scope, ...]) -> None:
             continue
         if card.refusal is not None:
             raise card.refusal
+        if varies(card):
+            flat.elements += _varying(frame, card)
+            continue
         values = {name: _number(card, value, frame.parameters) for name, value in card.values.items()}
         if card.subcircuit:
             inner = _definition(frame.scope, card)
+            copies = _copies(card, values.pop("m", 1.0)) if "m" not in inner.parameters else 1
             if any(inner is outer for outer in inside) or len(inside) >= MAX_DEPTH:
                 raise _at(card, f"subcircuit {card.subcircuit} contains itself", "Remove the recursion.")
             if unknown := sorted(set(values) - set(inner.parameters)):
@@ -205,12 +215,31 @@ def _expand(frame: _Frame, flat: Flat, inside: tuple[Scope, ...]) -> None:
                     f"It has {', '.join(inner.parameters) or 'none'}.",
                 )
             pins = dict(zip(inner.pins, map(frame.node, card.nodes), strict=True))
-            prefix = f"{frame.prefix}{card.name}."
-            _expand(_frame(inner, values, prefix, pins, frame.setting, frame), flat, (*inside, inner))
+            for copy in range(1, copies + 1):
+                prefix = f"{frame.prefix}{card.name}{f'#{copy}' if copy > 1 else ''}."
+                _expand(_frame(inner, values, prefix, pins, frame.setting, frame), flat, (*inside, inner))
             continue
         flat.elements += _elements(frame, card, values)
         if len(flat.elements) > MAX_ELEMENTS:
             raise _at(card, f"the circuit expands to more than {MAX_ELEMENTS:,} elements", "Simplify it.")
+
+
+def _copies(card: Card, count: float) -> int:
+    """How many instances stand side by side."""
+    if count != int(count) or not 1 <= count <= MAX_COPIES:
+        raise _at(
+            card, f"{card.name} has m = {count:g}; subcircuits stand side by side in whole numbers",
+            f"Write a whole number from 1 to {MAX_COPIES}.",
+        )  # fmt: skip
+    return int(count)
+
+
+def _varying(frame: _Frame, card: Card) -> list[Element]:
+    """An R, C or L whose value follows voltages or currents, as a source: of v / R, C dv/dt, or L di/dt."""
+    family, expression = following(card)
+    nodes = tuple(map(frame.node, card.nodes))
+    line = card.statement.line if card.statement.file is None else None
+    return _behavioural(frame, Element(frame.prefix + card.name, family, nodes, line=line), expression)
 
 
 def _number(card: Card, value: Value, parameters: Parameters) -> float:
@@ -264,7 +293,7 @@ def _elements(frame: _Frame, card: Card, values: dict[str, float]) -> list[Eleme
     )
     match card.form:
         case None:
-            return [element]
+            return around(element, lambda each, root: _programmed(frame, each, written_for(each, root), root))
         case Wave(kind, given, repeat):
             return [replace(element, extra=_waveform(frame, card, kind, given, repeat))]
         case Behaviour(expression):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 
 from verdad_core.devices import FAMILY_OF
@@ -85,6 +86,11 @@ def _line(own: Values, model: Values) -> dict[str, float]:
         return {"z0": values["z0"], "td": values["td"]}
     if "len" not in values:
         raise ValueError("has no length, and neither has its model")
+    lossless = values.get("r", 0.0) == 0.0 == values.get("g", 0.0)
+    inductance, capacitance = values.get("l", 0.0), values.get("c", 0.0)
+    if lossless and inductance > 0.0 and capacitance > 0.0:
+        # A line without losses is exact: sqrt(L/C), and the length times sqrt(LC).
+        return {"z0": math.sqrt(inductance / capacitance), "td": values["len"] * math.sqrt(inductance * capacitance)}
     return values
 
 

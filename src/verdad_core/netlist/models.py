@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from verdad_core.devices import FAMILY_OF
 from verdad_core.errors import Finding, NetlistError, Severity
+from verdad_core.netlist.around import AROUND
 from verdad_core.netlist.cards.card import number, write_values
 from verdad_core.netlist.expressions import Value
 from verdad_core.netlist.lines import Statement, Token
@@ -26,7 +27,8 @@ class ModelType:
 
 _DIODE = {"cj0": "cjo", "cj": "cjo", "pb": "vj", "mj": "m", "jo": "is", "js": "is", "ik": "ikf", "vb": "bv"}
 _BIPOLAR = {"va": "vaf", "vb": "var", "ik": "ikf", "bfm": "bf", "pe": "vje", "me": "mje", "pc": "vjc", "mc": "mjc",
-            "ccs": "cjs", "ps": "vjs", "ms": "mjs"}  # fmt: skip
+            "ccs": "cjs", "ps": "vjs", "ms": "mjs", "trb1": "trb", "trm1": "trm", "tre1": "tre", "trc1": "trc",
+            "v0": "vo"}  # fmt: skip
 _JFET = {"vt0": "vto"}
 _MOSFET = {"vt0": "vto", "vth0": "vto"}
 _TEMPERATURES = {"tref": "tnom", "t_measured": "tnom"}
@@ -40,14 +42,13 @@ _INDUCTOR = ModelType("inductor", {}, {"l": "scale", "il1": "ic1", "il2": "ic2"}
 
 TYPES: dict[str, ModelType] = {
     "d": ModelType("diode", {}, _DIODE),
-    **{
-        word: ModelType("bipolar", {"polarity": polarity}, _BIPOLAR) for word, polarity in (("npn", 1.0), ("pnp", -1.0))
-    },
-    "lpnp": ModelType("bipolar", {"polarity": -1.0, "lateral": 1.0}, _BIPOLAR),
+    "npn": ModelType("bipolar", {"polarity": 1.0}, _BIPOLAR, AROUND["bipolar"]),
+    "pnp": ModelType("bipolar", {"polarity": -1.0}, _BIPOLAR, AROUND["bipolar"]),
+    "lpnp": ModelType("bipolar", {"polarity": -1.0, "lateral": 1.0}, _BIPOLAR, AROUND["bipolar"]),
     "njf": ModelType("jfet", {"polarity": 1.0}, _JFET),
     "pjf": ModelType("jfet", {"polarity": -1.0}, _JFET),
-    "nmos": ModelType("mosfet", {"polarity": 1.0}, _MOSFET),
-    "pmos": ModelType("mosfet", {"polarity": -1.0}, _MOSFET),
+    "nmos": ModelType("mosfet", {"polarity": 1.0}, _MOSFET, AROUND["mosfet"]),
+    "pmos": ModelType("mosfet", {"polarity": -1.0}, _MOSFET, AROUND["mosfet"]),
     "vnmos": ModelType("power mosfet", {"polarity": 1.0}, _MOSFET),
     "vpmos": ModelType("power mosfet", {"polarity": -1.0}, _MOSFET),
     "sw": _SWITCH_TYPE,

@@ -19,7 +19,7 @@ from verdad_core.errors import CircuitError
         ("v1 a 0 1\nl1 a 0 1m", "closes a loop", ("a", "0")),
         ("r1 a 0 1k\nr1 a 0 2k", "used twice", ()),
         ("r1 a 0 1k\nc1 a 0 -1n", "must not be negative", ()),
-        ("r1 a 0 1k\nf1 a 0 v9 2", "has no branch current", ()),
+        ("r1 a 0 1k\nf1 a 0 v9 2", "is no element of the circuit", ()),
     ],
 )
 def test_what_cannot_be_solved_is_refused_by_name(text: str, message: str, names: tuple[str, ...]) -> None:

@@ -137,7 +137,7 @@ def test_errors_in_included_files_name_the_file() -> None:
         ("k1 l1 0.5", "two windings"),
         ("e1 1 0 freq {v(1)} = (10,0,0) (1,0,0)\nr1 1 0 1", "must rise"),
         ("e1 1 0 value={table(v(1),1,0,0,1)}\nr1 1 0 1", "rising order"),
-        ("r1 1 0 {v(1)}", "voltages and currents have no value here"),
+        ("i1 1 0 {v(1)}\nr1 1 0 1", "voltages and currents have no value here"),
         ("m1 1 0 0 0 m\n.model m nmos(level=8)", "level 8 is not supported"),
         ("m1 1 0 0 0 m\n.model m nmos(level=10)", "level 10 is not supported"),
         ("q1 1 0 0 m\n.model m npn(level=2)", "level 2 is not supported"),

@@ -200,3 +200,119 @@ def test_the_substrate_of_a_lateral_transistor_lies_at_its_base() -> None:
         [ac] = run(text).analyses
         currents = {n: abs(ac.vectors[f"v({n})"][0]) for n in "bce"}
         assert max(currents, key=lambda n: currents[n]) == node
+
+
+def at_rest(text: str) -> Any:
+    return run(f"{text}\n.op").analyses[0].values
+
+
+def test_the_current_of_any_element_with_two_ends_can_be_looked_at() -> None:
+    values = at_rest(
+        "v1 a 0 2\nr1 a 0 1k\nf1 0 b r1 3\nr2 b 0 1k\nb3 c 0 v=i(r1)*1k\nr3 c 0 1\nh1 d 0 r1 500\nr4 d 0 1"
+    )
+    assert [values[f"v({node})"] for node in "abcd"] == pytest.approx([2.0, 6.0, 2.0, 1.0])
+
+
+def test_values_that_follow_voltages() -> None:
+    """2 V over r1 = 1 kΩ v(a) and 2 kΩ; a capacitance and an inductance as sources of C dv/dt and L di/dt."""
+    assert volts("v1 c 0 2\nr1 c a {1k*v(c)}\nr2 a 0 2k") == pytest.approx(1.0)
+    text = "v1 c 0 ac 1\nr1 c a 1k\nc1 a 0 c={1u*(2+v(c))}\nr2 c b 1k\nl1 b 0 l={2*(1+v(c))}\n.ac list 100"
+    [ac] = run(text).analyses
+    s = 2j * np.pi * 100.0
+    assert ac.vectors["v(a)"][0] == pytest.approx(1 / (1 + s * 1e3 * 2e-6), rel=1e-6)
+    assert ac.vectors["v(b)"][0] == pytest.approx(s * 2 / (1e3 + s * 2), rel=1e-6)
+
+
+def test_instances_side_by_side() -> None:
+    box = ".subckt box a\nr1 a 0 1k\n.ends\ni1 0 a 1m\nx1 a box m={}"
+    assert volts(box.format(4)) == pytest.approx(0.25)
+    with pytest.raises(VerdadError, match="whole numbers"):
+        volts(box.format(1.5))
+
+
+def test_a_gain_with_limits() -> None:
+    for level, expected in ((0.2, 2.0), (2.0, 5.0), (-2.0, -4.0)):
+        assert volts(f"v1 c 0 {level}\nr1 c 0 1k\ne1 a 0 c 0 10 max=5 min=-4\nr2 a 0 1k") == pytest.approx(expected)
+
+
+def test_lines_by_their_length() -> None:
+    """sqrt(250 nH / 100 pF) = 50 Ω, 2 m of 5 ns: a quarter turn at 25 MHz makes an open end a short circuit."""
+    [ac] = run("v1 c 0 ac 1\nr1 c a 50\nt1 a 0 b 0 len=2 l=250n c=100p\nr2 b 0 1g\n.ac list 25meg").analyses
+    assert abs(ac.vectors["v(a)"][0]) == pytest.approx(0.0, abs=1e-6)
+    assert abs(ac.vectors["v(b)"][0]) == pytest.approx(1.0, rel=1e-6)
+
+
+def test_responses_by_magnitude_and_by_parts() -> None:
+    for form in ("= (1k,-6.0205999,-45)", "mag = (1k,0.5,-45)", "rad = (1k,-6.0205999,-0.78539816)",
+                 "r_i = (1k,0.35355339,-0.35355339)"):  # fmt: skip
+        [ac] = run(f"v1 c 0 ac 1\nr1 c 0 1k\ne1 a 0 freq {{v(c)}} {form}\nr2 a 0 1k\n.ac list 1k").analyses
+        assert ac.vectors["v(a)"][0] == pytest.approx(0.5 * np.exp(-0.25j * np.pi), rel=1e-6)
+
+
+def test_breakdown_at_a_low_level() -> None:
+    """IBVL exp((v - BV) / (NBVL Vt)) below breakdown, by the formula."""
+    thermal = 1.380649e-23 * 300.15 / 1.602176634e-19
+    values = at_rest("vd 0 a 4\nd1 a 0 dd\n.model dd d(is=1e-15 bv=5 ibv=1m ibvl=10u nbvl=10)")
+    expected = 10e-6 * math.exp(-1.0 / (10 * thermal)) + 1e-3 * math.exp(-1.0 / thermal) + 4e-12
+    assert abs(values["i(vd)"]) == pytest.approx(expected, rel=1e-6)
+
+
+def test_resistances_of_a_transistor_over_temperature() -> None:
+    """RC (1 + TRC (T - TNOM)), saturated hard: 1 mA more drops 1.3 Ω worth of volts at 127 °C with 3e-3 per degree."""
+    text = "ic 0 c {0}m\nib 0 b 5m\nq1 c b 0 qq\n.model qq npn(is=1e-14 bf=100 rc={1} trc1=3e-3)\n.temp 127"
+    drops = [at_rest(text.format(1, rc))["v(c)"] for rc in (0.0, 1.0)]
+    assert drops[1] - drops[0] == pytest.approx(1e-3 * 1.3, rel=1e-6)
+
+
+def test_resistances_and_body_diodes_of_a_mosfet() -> None:
+    """RDS across it, RG before the gate (no current), N in its body diode, JSSW along its edge, WD off its width."""
+    text = "vd d 0 {}\nvg g 0 {}\nm1 d g 0 0 mm l=1u w=10u{}\n.model mm nmos(vto=1 kp=1m {})"
+    plain = -at_rest(text.format(5, 3, "", ""))["i(vd)"]
+    assert -at_rest(text.format(5, 3, "", "rds=1k rg=10 rb=1"))["i(vd)"] == pytest.approx(plain + 5e-3, rel=1e-9)
+    assert -at_rest(text.format(5, 3, "", "wd=1u"))["i(vd)"] == pytest.approx(0.8 * plain, rel=1e-6)
+    thermal = 1.380649e-23 * 300.15 / 1.602176634e-19
+    diode = at_rest(text.format(-0.5, -3, " ad=1p as=1p pd=2u ps=2u", "js=1e-2 jssw=1e-8 n=1.5"))["i(vd)"]
+    saturation = 1e-2 * 1e-12 + 1e-8 * 2e-6
+    assert diode == pytest.approx(saturation * math.expm1(0.5 / (1.5 * thermal)) + 0.5e-12, rel=1e-3)
+
+
+def test_collisions_in_a_channel() -> None:
+    """ALPHA id v exp(-VK / v) into the gate, v = 18 V beyond pinch-off."""
+    values = at_rest("vd d 0 20\nvg g 0 0\nj1 d g 0 jj\n.model jj njf(vto=-2 beta=1m alpha=1e-4 vk=50)")
+    assert values["i(vg)"] == pytest.approx(4e-3 * 1e-4 * 18 * math.exp(-50 / 18), rel=1e-4)
+
+
+def test_quasi_saturation() -> None:
+    """Far from saturation nothing changes; near it RCO is in series, with little charge yet: about v / RCO flows."""
+    text = "v1 c 0 {}\ni1 0 b 200u\nq1 c b 0 qn\n.model qn npn(bf=100 is=1e-15 rb=10 {})"
+    plain, slow = (-at_rest(text.format(10, more))["i(v1)"] for more in ("", "rco=50 vo=10 gamma=1e-13 qco=1p"))
+    assert slow == pytest.approx(plain, rel=1e-3)
+    # Of the half volt 0.1 to 0.2 V are the intrinsic transistor's.
+    assert 0.3 / 50 < -at_rest(text.format(0.5, "rco=50 vo=10 gamma=1e-13"))["i(v1)"] < 0.4 / 50
+
+
+def test_what_floats_or_is_shorted_at_rest_runs_in_time_and_over_frequency() -> None:
+    transformer = (
+        "v1 a 0 sin(0 1 1k) ac 1\nl1 a 0 1m\nl2 b c 4m\nk1 l1 l2 0.999999\nr1 b c 1k\n.ac list 1k\n.tran 10u 2m"
+    )
+    found = run(transformer)
+    assert [w.message.split(";")[-1].strip() for w in found.warnings][:2] == [
+        "1 pS holds it there",
+        "it was given 1e-06 Ω",
+    ]
+    ac, tran = found.analyses
+    assert ac.vectors["v(b)"][0] - ac.vectors["v(c)"][0] == pytest.approx(2.0, rel=1e-3)
+    assert np.max(tran.vectors["v(b)"] - tran.vectors["v(c)"]) == pytest.approx(2.0, rel=1e-2)
+    [charged] = run("i1 0 a 1m\nc1 a 0 1u\n.tran 10u 1m uic").analyses
+    assert charged.vectors["v(a)"][-1] == pytest.approx(1.0, rel=1e-6)
+    [divided] = run("v1 a 0 sin(0 1 1k)\nr1 a b 1\nc1 b c 1u\nc2 c 0 1u\n.tran 10u 1m uic").analyses
+    assert divided.vectors["v(c)"] == pytest.approx(divided.vectors["v(b)"] / 2, abs=1e-4)
+    with pytest.raises(VerdadError, match="no direct-current path"):
+        run("i1 0 a 1m\nc1 a 0 1u\n.op")
+
+
+def test_slips_are_told() -> None:
+    found = run("v1 in 0 1\nr1 in out 0\nr2 ouz 0 1k\nr3 out 0 1k\n.op")
+    said = " ".join(warning.message for warning in found.warnings)
+    assert "only one pin is on ouz" in said
+    assert "r1 has 0 Ω" in said

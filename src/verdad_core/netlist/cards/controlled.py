@@ -5,11 +5,19 @@
 
 from __future__ import annotations
 
+import cmath
+import math
+from collections.abc import Mapping
+
 from verdad_core.devices.base import Control
 from verdad_core.devices.controlled import MAX_CONTROLS
+from verdad_core.errors import Place
 from verdad_core.netlist.cards.card import Behaviour, Card, Kind, Tabulated, Transfer, Words, write_list
-from verdad_core.netlist.expressions import Call, Expression, Number, write_value
+from verdad_core.netlist.expressions import Apply, Call, Expression, Node, Number, Probe, Value, write_value
 from verdad_core.netlist.lines import Statement
+
+#: How a response may be written: decibels and degrees, or radians, magnitude and degrees, real and imaginary parts.
+_FREQUENCY_FORMS = ("db", "rad", "mag", "r_i")
 
 #: Family of each letter: what comes out is a voltage or a current.
 _OUTPUT = {"e": "voltage", "h": "voltage", "f": "current", "g": "current"}
@@ -53,12 +61,37 @@ def _read(statement: Statement) -> Card:
     # SPICE 2G6 manual: a single coefficient of a one-dimensional polynomial is the linear one.
     if count == 1 and len(numbers) == 1:
         numbers = (0.0, *numbers)
-    words.values({}, frozenset({"ic"}))
+    limits = words.values({"min": "min", "max": "max"}, frozenset({"ic"}))
+    if limits:
+        return _limited(words, nodes, output, controls, numbers, limits)
     values = {f"p{k}": value for k, value in enumerate(numbers)}
     if numbers[0] == 0.0 and len(numbers) <= 1 + count:
         values = {f"p{k}": values.get(f"p{k}", 0.0) for k in range(1, 1 + count)}
         return Card(statement.keyword, nodes, statement, f"controlled {output}", values, controls)
     return Card(statement.keyword, nodes, statement, f"polynomial {output}", values, controls)
+
+
+def _limited(
+    words: Words, nodes: tuple[str, ...], output: str, controls: tuple[Control, ...], numbers: tuple[Value, ...],
+    limits: Mapping[str, Value],
+) -> Card:  # fmt: skip
+    """A source with a gain that stays between MIN and MAX, as an expression."""
+    if len(numbers) > 1 + len(controls):
+        raise words.error("MIN and MAX belong to a source with a gain, and this is a polynomial", "Write VALUE={..}.")
+    root = _tree(numbers[0])
+    for control, number in zip(controls, numbers[1:], strict=False):
+        seen = Probe("i", control.source) if control.source else Probe("v", control.plus, control.minus)
+        root = Apply("add", (root, Apply("mul", (_tree(number), seen))))
+    for name, function in (("max", "min"), ("min", "max")):
+        if name in limits:
+            root = Apply(function, (root, _tree(limits[name])))
+    token = words.statement.tokens[0]
+    expression = Expression(words.statement.keyword, Place(line=token.line, column=token.column), root)
+    return Card(words.statement.keyword, nodes, words.statement, f"behavioural {output}", form=Behaviour(expression))
+
+
+def _tree(value: Value) -> Node:
+    return value.root if isinstance(value, Expression) else Number(value)
 
 
 def _control(words: Words, by_current: bool) -> Control:
@@ -78,6 +111,8 @@ def _with_form(words: Words, nodes: tuple[str, ...], form: str, output: str) -> 
     if form == "laplace":
         transfer = words.last_expression("a transfer function in s")
         return Card(statement.keyword, nodes, statement, f"transfer {output}", form=Transfer(what, transfer))
+    written = words.take("a form").text if words.peek() in _FREQUENCY_FORMS and form == "freq" else "db"
+    words.skip("=")
     points = words.numbers()
     words.done()
     if form == "table":
@@ -90,7 +125,28 @@ def _with_form(words: Words, nodes: tuple[str, ...], form: str, output: str) -> 
         raise words.error(
             "FREQ takes triples of hertz, decibels and degrees", "Write FREQ {v(1)} = (1k,0,0) (10k,-20,-90)."
         )
+    points = _in_decibels(words, points, written)
     return Card(statement.keyword, nodes, statement, f"tabulated {output}", form=Tabulated(what, points))
+
+
+def _in_decibels(words: Words, points: tuple[Value, ...], written: str) -> tuple[Value, ...]:
+    """Triples of hertz and a response, whatever the form it is written in, as hertz, decibels and degrees."""
+    if written == "db":
+        return points
+    numbers = [point for point in points if isinstance(point, float)]
+    if len(numbers) < len(points):
+        raise words.error(f"{written.upper()} takes numbers", "Write them without braces.")
+    found: list[Value] = []
+    for f, first, second in zip(numbers[::3], numbers[1::3], numbers[2::3], strict=True):
+        if written == "rad":
+            found += [f, first, math.degrees(second)]
+            continue
+        response = complex(first, second) if written == "r_i" else cmath.rect(first, math.radians(second))
+        if response == 0.0:
+            raise words.error(f"the response is zero at {f:g} Hz, which has no decibels", "Write a small number.")
+        degrees = math.degrees(cmath.phase(response)) if written == "r_i" else second
+        found += [f, 20.0 * math.log10(abs(response)), degrees]
+    return tuple(found)
 
 
 def _write(card: Card) -> str:

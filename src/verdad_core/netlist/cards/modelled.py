@@ -84,9 +84,14 @@ def _lossless_line(statement: Statement) -> Card:
     words = Words(statement)
     nodes = words.nodes(4, "two ports of two nodes")
     known = {"z0": "z0", "zo": "z0", "td": "td", "f": "f", "nl": "nl"}
+    known |= {name: name for name in ("r", "l", "g", "c", "len")}
     values = words.values(known, _IGNORED)
+    if "len" in values and "l" in values and "c" in values:
+        return Card(statement.keyword, nodes, statement, "line", values)
     if "z0" not in values or ("td" not in values and "f" not in values):
-        raise statement.error(f"{statement.keyword} needs Z0 and TD, or Z0, F and NL", "Write T1 1 0 2 0 Z0=50 TD=5n.")
+        raise statement.error(
+            f"{statement.keyword} needs Z0 and TD, or Z0, F and NL, or LEN, L and C", "Write T1 1 0 2 0 Z0=50 TD=5n."
+        )
     return Card(statement.keyword, nodes, statement, "line", values)
 
 
