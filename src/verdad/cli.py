@@ -14,7 +14,7 @@ from typing import Annotated
 import typer
 
 from verdad.settings import PROJECT, Settings
-from verdad.setup import postgres, service, web
+from verdad.setup import postgres, pythons, service, web
 from verdad.setup.machine import SetupError, apt_install, check_platform, say
 
 app = typer.Typer(
@@ -116,11 +116,23 @@ def _commands(pytest_arguments: list[str]) -> list[tuple[str, list[str], Path]]:
     ]
 
 
+def _begin_elsewhere(settings: Settings) -> dict[str, subprocess.Popen[bytes]]:
+    """The short sets, which run beside the rest."""
+    running = {}
+    for version, python in pythons.others().items():
+        try:
+            running[version] = pythons.start_short_set(settings, version, python)
+        except SetupError as error:
+            say(f"not run on Python {version}: {error}")
+    say(f"beside it, a short set on {', '.join(running) or 'no other Python: none was found'}")
+    return running
+
+
 @app.command(context_settings={"allow_extra_args": True, "ignore_unknown_options": True})
 def test(context: typer.Context) -> None:
     """Install what the tests need and run all: lint, types, unit, API and browser tests.
 
-    With arguments, only pytest runs, with these arguments.
+    A short set runs on the other Pythons of the machine. With arguments, only pytest runs, with these arguments.
     """
     with _plainly() as settings:
         if not Path("/usr/bin/chromium").exists():
@@ -133,10 +145,19 @@ def test(context: typer.Context) -> None:
         environment = {**os.environ, "VERDAD_TEST_DATABASE_URL": server, "OPENBLAS_NUM_THREADS": "1"}
         commands = _commands(context.args)
         failed = []
+        say(f"Python {sys.version.split()[0]}")
+        beside = {} if context.args else _begin_elsewhere(settings)
         for title, command, folder in commands[-1:] if context.args else commands:
             say(f"\n== {title}")
             if subprocess.run(command, cwd=folder, env=environment, check=False).returncode != 0:
                 failed.append(title)
+        for version, running in beside.items():
+            say(f"\n== Python {version}, a short set")
+            try:
+                say(pythons.ended(settings, version, running))
+            except SetupError as error:
+                say(str(error))
+                failed.append(f"Python {version}")
         if failed:
             raise SetupError(f"failed: {', '.join(failed)}")
 

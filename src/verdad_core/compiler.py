@@ -8,9 +8,9 @@ counted. Leaving that out makes kernels compile in a third of the time. Two rule
 type throughout its function, and a short integer read through a pointer is a long one, so that no function is compiled
 for both.
 
-`WholeCompiler` compiles what is called by Python or by address, `PartCompiler` what only other kernels call. Written
-against the Numba that `requirements.lock` names; `CompilerBase` is Numba's documented way to choose passes, the code
-libraries are not.
+`WholeCompiler` compiles what is called by Python or by address, `PartCompiler` what only other kernels call.
+`CompilerBase` is Numba's documented way to choose passes, the code libraries are not: so another Numba than the one
+this was written against is refused.
 """
 
 from __future__ import annotations
@@ -18,6 +18,7 @@ from __future__ import annotations
 import operator
 from typing import Any, cast
 
+import numba
 from numba.core import ir, lowering, types
 from numba.core.codegen import JITCodeLibrary
 from numba.core.compiler import CompilerBase, _LowerResult
@@ -32,6 +33,15 @@ from numba.core.typed_passes import (
 )
 from numba.core.typing.templates import AbstractTemplate, infer_global, signature
 from numba.core.untyped_passes import FixupArgs, GenericRewrites, IRProcessing, TranslateByteCode
+
+#: The only Numba whose inner parts are as this file takes them to be.
+NUMBA = "0.68.1"
+
+if numba.__version__ != NUMBA:
+    raise ImportError(
+        f"Verdad's kernels are compiled with Numba {NUMBA}, and Numba {numba.__version__} is installed: "
+        f"install numba=={NUMBA} (./verdad sets up an environment of its own)"
+    )
 
 
 class _WholeLibrary(JITCodeLibrary):

@@ -370,7 +370,8 @@ class _Run:
             return listed
         start, stop, points = self.number(r.start), self.number(r.stop), self.number(r.points)
         low = start >= 0 if from_zero and r.variation == "lin" else start > 0
-        if not low or stop < start or points < 1 or points != int(points):
+        possible = low and math.isfinite(stop) and start <= stop and math.isfinite(points) and points >= 1
+        if not possible or points != int(points):
             raise VerdadError(
                 f"a range from {start:g} Hz to {stop:g} Hz with {points:g} points is not possible",
                 remedy="Start above 0 Hz, stop above the start, and take a whole number of points.",
@@ -379,7 +380,10 @@ class _Run:
             self.check_size(int(points), 1)
             return np.linspace(start, stop, int(points))
         base = 10.0 if r.variation == "dec" else 2.0
-        count = math.floor(math.log(stop / start) / math.log(base) * points + 1e-9) + 1
+        steps = (math.log(stop) - math.log(start)) / math.log(base) * points
+        if steps > _ABSURD * self.limits.points:
+            raise VerdadError(f"a range of {steps:.3g} points is not possible", remedy="Take fewer points a decade.")
+        count = math.floor(steps + 1e-9) + 1
         self.check_size(count, 1)
         return np.asarray(start * base ** (np.arange(count) / points))
 
@@ -394,7 +398,7 @@ class _Run:
         if sweep.variation != "lin":
             points = self.frequencies(commands.Range(sweep.variation, step, start, stop), from_zero=False)
             return Swept(self.parameter(sweep.name), points)
-        if step == 0 or (stop - start) * step < 0:
+        if not math.isfinite((stop - start) / step if step else math.inf) or (stop - start) * step < 0:
             raise VerdadError(
                 f"{sweep.name}: a step of {step:g} does not lead from {start:g} to {stop:g}",
                 remedy="Give a step other than zero that points from the start to the stop.",

@@ -57,7 +57,8 @@ class NoiseResult(AtBias):
         """`total` divided by the square of the gain: density at the input source [S, outputs, F]."""
         if self.gain is None:
             raise ValueError("no input source was named")
-        with np.errstate(divide="ignore"):
+        # Infinite where nothing leads from the input to the output, and unknown where nothing is heard either.
+        with np.errstate(divide="ignore", invalid="ignore"):
             return np.asarray(self.total / np.abs(self.gain) ** 2)
 
     def rms(self, low: float | None = None, high: float | None = None) -> Floats:

@@ -197,7 +197,7 @@ def _dense(structure: Structure, entries: Floats) -> Floats:
 def natural_frequencies(g: Floats, c: Floats) -> Poles:
     """The finite s, in rad/s, for which g + s c is singular; g and c are [n, n]."""
     # Loaded when it is needed: a first result does not wait for it.
-    from scipy.linalg import LinAlgError, eigvals, lu_factor, lu_solve, svd
+    from scipy.linalg import LinAlgError, eigvals, svd
 
     # A congruence with a diagonal matrix evens out farads, henries and siemens, and leaves the poles where they are.
     largest = np.maximum(np.abs(c).max(axis=0, initial=0), np.abs(c).max(axis=1, initial=0))
@@ -209,7 +209,7 @@ def natural_frequencies(g: Floats, c: Floats) -> Poles:
         if rank == 0:
             return Poles(np.empty(0, complex))
         space = rows[:rank].T
-        solved = lu_solve(lu_factor(g + SHIFT * c), c @ space)
+        solved = np.linalg.solve(g + SHIFT * c, c @ space)
         shifted = eigvals(space.T @ solved)
     except (LinAlgError, ValueError):
         return Poles(np.empty(0, complex), known=False)

@@ -3,13 +3,14 @@
 import control
 import numpy as np
 import pytest
+import sympy
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.circuits import structure
 from verdad.demo.board import model_text
 from verdad_core.analyses.operating_point import operating_point
-from verdad_core.analyses.poles import Poles, pole_zero, poles
+from verdad_core.analyses.poles import Poles, pole_zero, poles, zeros
 from verdad_core.engine.matrix import ParameterMatrix
 
 AMP = f"{model_text()}\nvp p 0 5\nvn n 0 -5\n"
@@ -117,3 +118,46 @@ def test_poles_and_zeros_of_transfer_functions_are_those_of_python_control() -> 
     [found], [nulls] = pole_zero(point, ("in", "0"), ("out", "0"), "voltage")
     assert sorted(found.values, key=abs) == pytest.approx(sorted(reference.poles(), key=abs), rel=1e-9)
     assert sorted(nulls.values, key=abs) == pytest.approx(sorted(reference.zeros(), key=abs), rel=1e-9)
+
+
+@given(st.integers(0, 2**32 - 1))
+@settings(max_examples=12, deadline=None)
+def test_zeros_are_those_of_the_exact_numerator(seed: int) -> None:
+    """Random ladders with bridges, buffers and coils, against SymPy's determinant in whole numbers."""
+    random = np.random.default_rng(seed)
+    size, s = int(random.integers(2, 6)), sympy.Symbol("s")
+    nodes = [f"n{k}" for k in range(size + 1)]
+    lines, matrix = ["v1 n0 0 1"], sympy.zeros(size + 1, size + 1)
+
+    def admit(a: int, b: int | None, value: sympy.Expr) -> None:
+        matrix[a, a] += value
+        if b is not None:
+            matrix[b, b] += value
+            matrix[a, b] -= value
+            matrix[b, a] -= value
+
+    for k in range(size):
+        ohms, farads = int(random.integers(1, 9)), int(random.integers(1, 9))
+        lines += [f"r{k} {nodes[k]} {nodes[k + 1]} {ohms}k", f"c{k} {nodes[k + 1]} 0 {farads}n"]
+        admit(k, k + 1, sympy.Rational(1, ohms))
+        admit(k + 1, None, farads * s)
+    for k in range(int(random.integers(0, 3))):
+        a, b = (int(node) for node in random.choice(size + 1, 2, replace=False))
+        kind, value = str(random.choice(["r", "c", "g"])), int(random.integers(1, 9))
+        if kind == "g":
+            # From a node's voltage, a current out of another one.
+            lines.append(f"gx{k} {nodes[b]} 0 {nodes[a]} 0 {value}m")
+            matrix[b, a] += value
+        else:
+            lines.append(f"{kind}x{k} {nodes[a]} {nodes[b]} {value}{'k' if kind == 'r' else 'n'}")
+            admit(a, b, sympy.Rational(1, value) if kind == "r" else value * s)
+    # The source holds n0: the numerator is the minor of the other equations without the output's column.
+    equations = matrix[1:, :]
+    numerator = sympy.Poly(equations.extract(list(range(size)), [k for k in range(size + 1) if k != size]).det(), s)
+    exact = np.array([complex(root) for root in numerator.nroots(n=30, maxsteps=200)])
+    point = operating_point(structure("\n".join(lines)))
+    # Kilohms and nanofarads: what SymPy has per second lies at megaradians.
+    found = zeros(point, "v1", (nodes[size], "0"))[0].values / 1e6
+    assert len(found) == len(exact), "\n".join(lines)
+    for root in exact:
+        assert min(abs(found - root)) <= 1e-5 * max(abs(root), 1e-6), "\n".join(lines)
