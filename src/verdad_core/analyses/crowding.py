@@ -22,13 +22,18 @@ A_SIDE, FIRST = 60, 0.03
 MOST = 200
 
 
+def light(roots: Complexes) -> Complexes:
+    """Those of poles or zeros (rad/s) that make a response narrow, one of each pair."""
+    return np.asarray(roots[(roots.imag > 0.0) & (np.abs(roots.real) < LIGHT * np.abs(roots))][:MOST])
+
+
 def crowded(frequency: Floats, roots: Complexes) -> Floats:
     """`frequency` [F], in rising order, with more points within its ends around lightly damped `roots` (rad/s)."""
-    light = roots[(roots.imag > 0.0) & (np.abs(roots.real) < LIGHT * np.abs(roots))][:MOST]
-    if not len(light) or len(frequency) < 2:
+    narrow = light(roots)
+    if not len(narrow) or len(frequency) < 2:
         return frequency
     parts = [frequency]
-    for root in light:
+    for root in narrow:
         size, damping = abs(root), abs(root.real) / abs(root)
         # Where the response of a pole pair peaks: w0 sqrt(1 - 2 d²).
         peak = size * math.sqrt(max(1.0 - 2.0 * damping * damping, 0.0)) / (2.0 * math.pi)

@@ -73,6 +73,17 @@ class OperatingPoint:
             raise failure(self.structure, path, self.values[row], self.changes[row])
 
 
+def one_row(point: OperatingPoint, row: int) -> OperatingPoint:
+    """One row of operating points, by itself."""
+    if len(point.values) == 1:
+        return point
+    matrix = ParameterMatrix(point.matrix.nominal, point.matrix.columns, point.matrix.values[row : row + 1])
+    here = slice(row, row + 1)
+    return OperatingPoint(
+        point.structure, matrix, point.values[here], point.paths[here], point.states[here], point.changes[here]
+    )
+
+
 def failure(structure: Structure, path: Path, values: Floats, changes: Floats) -> ConvergenceError:
     """The error for a row that was not solved: what moved most in the last step, with its last values."""
     order = np.argsort(-np.nan_to_num(np.abs(changes), nan=np.inf))[:5]

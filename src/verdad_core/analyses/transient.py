@@ -50,6 +50,8 @@ class Trace:
     counts: Counts | None
     #: Whether it began cold because no operating point was found.
     unsettled: bool = False
+    #: Whether there were more points than were to be kept.
+    thinned: bool = False
 
     @property
     def caution(self) -> Finding | None:
@@ -58,9 +60,9 @@ class Trace:
             return None
         return Finding(
             Severity.WARNING,
-            f"at {self.counts.reliefs} places steps became so short that they showed nothing but rounding; "
-            "the points right after were taken with errors of up to ten thousand times the usual least one",
-            remedy="Capacitance to ground where only inductors lead to a part (picofarads) avoids it.",
+            f"at {self.counts.reliefs} instants the waveforms are only known to some millivolts or microamperes: there "
+            "the circuit reacts faster than anything on a board does",
+            remedy="Add what the board has there: picofarads to ground where only inductors lead to a part.",
         )
 
 
@@ -132,9 +134,8 @@ def transient(
             points = march.sampled
         else:
             points = collected.points(1 + len(outputs))
-        traces[row] = Trace(
-            points[:, 0], points[:, 1:].T, failure, march.counts if march else None, beginning.lost(row)
-        )
+        counts = march.counts if march else None
+        traces[row] = Trace(points[:, 0], points[:, 1:].T, failure, counts, beginning.lost(row), collected.thinned)
 
     in_chunks(rows.rows, one, threads, 1)
     return TransientResult(tuple(outputs), tuple(trace for trace in traces if trace is not None))
@@ -247,12 +248,13 @@ class _Collected:
 
     def __init__(self, most: int | None) -> None:
         self.blocks: list[Floats] = []
-        self.count, self.most = 0, most
+        self.count, self.most, self.thinned = 0, most, False
 
     def add(self, block: Floats) -> None:
         self.blocks.append(block)
         self.count += len(block)
         if self.most is not None and self.count > self.most:
+            self.thinned = True
             points = thinned(np.concatenate(self.blocks), self.most // 2)
             self.blocks, self.count = [points], len(points)
 

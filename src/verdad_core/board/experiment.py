@@ -9,13 +9,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from verdad_core.analyses.ac import ac_at, logarithmic
+from verdad_core.analyses.crowding import crowded, light
 from verdad_core.analyses.dc_sweep import Swept, dc_sweep, up_and_down
 from verdad_core.analyses.in_time import approximated
 from verdad_core.analyses.operating_point import OperatingPoint as Point
-from verdad_core.analyses.operating_point import operating_point
-from verdad_core.analyses.poles import Poles, poles
+from verdad_core.analyses.operating_point import one_row, operating_point
+from verdad_core.analyses.poles import Poles, poles, zeros
 from verdad_core.analyses.transient import Start, transient
-from verdad_core.arrays import Floats, Values
+from verdad_core.arrays import Complexes, Floats, Values
 from verdad_core.board.analyses import DcSweep, FrequencySweep, OperatingPoint, Transient
 from verdad_core.board.checks import Check
 from verdad_core.board.compiled import Compiler, compiled
@@ -34,8 +35,13 @@ from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import AMPERES, HERTZ, SECONDS, VOLTS, unit_named
 from verdad_core.units import format_value, parse_value
 
-#: Points that a transient keeps; extremes stay where it has more.
-MOST_POINTS = 20_000
+#: Numbers that a run in time keeps for all of its rows, 128 MB, so that measurements see every step. Where there are
+#: more points, the extremes of each stretch stay, and what needs the points between them has no answer.
+MOST_NUMBERS, LEAST_POINTS = 16_000_000, 20_000
+
+#: Phase may turn by this much between two points of a response, in radians; what is between them is computed then, as
+#: long as there are no more than so many.
+TURN, MOST_REFINED = 0.5 * math.pi, 4_000
 
 Look = Callable[[float], None]
 
@@ -125,14 +131,22 @@ class Experiment:
 
     def _ac(self, analysis: FrequencySweep, matrix: ParameterMatrix | None) -> Iterator[RowResult]:
         point, natural = self._points(matrix)
-        frequency = logarithmic(self.scale.start, self.scale.stop, analysis.points_per_decade)
-        axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
+        grid = self._following_lines(logarithmic(self.scale.start, self.scale.stop, analysis.points_per_decade))
         drive = self._drive()
-        result = ac_at(point, frequency, [*self._outputs, *([drive] if isinstance(drive, tuple) else [])])
-        for row, values in enumerate(result.values):
+        outputs = [*self._outputs, *([drive] if isinstance(drive, tuple) else [])]
+        narrow = [light(roots) for roots in self._roots(point, natural)]
+        shared = None if any(map(len, narrow)) else ac_at(point, grid, outputs)
+        for row in range(len(point.values)):
             if not point.path(row).solved:
                 yield RowResult(None, ())
                 continue
+            if shared is not None:
+                frequency, values = self._refined(point, row, grid, shared.values[row], outputs)
+            else:
+                own = crowded(grid, narrow[row])
+                first = ac_at(one_row(point, row), own, outputs).values[0]
+                frequency, values = self._refined(point, row, own, first, outputs)
+            axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
             findings = stability(natural[row], Severity.ERROR)
             if not np.all(np.isfinite(values)):
                 findings.append(
@@ -144,6 +158,48 @@ class Experiment:
             reference, unit = (values[-1], VOLTS) if isinstance(drive, tuple) else (drive, AMPERES)
             response = Trace(output / reference, VOLTS / unit, axis)
             yield RowResult(replace(signals, others={RESPONSE: response}), tuple(findings))
+
+    def _roots(self, point: Point, natural: list[Poles]) -> list[Complexes]:
+        """Poles, and the zeros of the check's output where it has lightly damped ones, of every row."""
+        poles_of = [found.values for found in natural]
+        source = self.check.fixture(self.check.source)
+        output = self.check.output
+        if source is None or output not in self.nets:
+            return poles_of
+        own = zeros(one_row(point, 0), source.name, (output, GROUND))[0].values
+        if not len(light(own)):
+            return poles_of
+        others = zeros(point, source.name, (output, GROUND))
+        return [np.concatenate([found, other.values]) for found, other in zip(poles_of, others, strict=True)]
+
+    def _following_lines(self, grid: Floats) -> Floats:
+        """The points of a sweep, closer where lines would turn the phase by more than an eighth between two.
+
+        Nothing tells afterwards that a phase has turned all the way round.
+        """
+        delay = sum(e.values.get("td", 0.0) for e in self.structure.elements if e.family == "line")
+        parts = np.ceil(8.0 * delay * np.diff(grid)).astype(int)
+        if not np.any(parts > 1) or np.sum(np.maximum(parts, 1)) > MOST_REFINED:
+            return grid
+        between = [np.linspace(a, b, max(n, 1), endpoint=False) for a, b, n in zip(grid, grid[1:], parts, strict=False)]
+        return np.concatenate([*between, grid[-1:]])
+
+    def _refined(
+        self, point: Point, row: int, frequency: Floats, values: Complexes, outputs: list[tuple[str, str]]
+    ) -> tuple[Floats, Complexes]:
+        """More points wherever the phase of an output turns too far between two: behind a line, for one."""
+        while len(frequency) < MOST_REFINED:
+            with np.errstate(divide="ignore", invalid="ignore"):
+                turn = np.abs(np.angle(values[:, 1:] / values[:, :-1]))
+            wide = np.flatnonzero(np.any(turn > TURN, axis=0) & (np.diff(frequency) > 1e-9 * frequency[1:]))
+            if not len(wide):
+                break
+            more = np.sqrt(frequency[wide] * frequency[wide + 1])[: MOST_REFINED - len(frequency)]
+            found = ac_at(one_row(point, row), more, outputs).values[0]
+            order = np.argsort(np.concatenate([frequency, more]), kind="stable")
+            frequency = np.concatenate([frequency, more])[order]
+            values = np.concatenate([values, found], axis=1)[:, order]
+        return frequency, values
 
     def _drive(self) -> tuple[str, str] | complex:
         """The voltage inside the check's source as an output, or the current of a source of current."""
@@ -159,9 +215,11 @@ class Experiment:
     def _in_time(self, analysis: Transient, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
         start = Start.CONDITIONS if analysis.begin == "cold" else Start.OPERATING_POINT
         longest = None if analysis.longest is None else parse_value(analysis.longest)
+        rows = 1 if matrix is None else matrix.rows
+        most = max(LEAST_POINTS, MOST_NUMBERS // (rows * (1 + len(self._outputs))))
         result = transient(
             self.structure, self.scale.stop, self._outputs, matrix=matrix, start=start, longest=longest,
-            since=parse_value(analysis.since), most_points=MOST_POINTS, look=look,
+            since=parse_value(analysis.since), most_points=most, look=look,
         )  # fmt: skip
         # A cold run says itself whether it comes to rest where the circuit could.
         told = self._restless() if start is Start.OPERATING_POINT else []
@@ -175,7 +233,7 @@ class Experiment:
             findings += [trace.caution] if trace.caution else []
             if trace.failure is not None:
                 findings.append(Finding.of(trace.failure))
-            axis = Axis("time", SECONDS, trace.time)
+            axis = Axis("time", SECONDS, trace.time, thinned=trace.thinned)
             enough = len(trace.time) > 1
             yield RowResult(self._signals(axis, trace.values) if enough else None, tuple(findings))
 

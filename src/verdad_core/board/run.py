@@ -5,26 +5,34 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Mapping
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from verdad_core.analyses.operating_point import Path
 from verdad_core.arrays import Floats
+from verdad_core.board.analyses import Transient
+from verdad_core.board.checks import Check
 from verdad_core.board.compiled import Compiler, compiled
 from verdad_core.board.document import Board, MonteCarlo
 from verdad_core.board.elaborate import Models, value_key
-from verdad_core.board.experiment import Look, prepare
+from verdad_core.board.experiment import Look, RowResult, prepare
 from verdad_core.board.hand import Hand, hand_value
 from verdad_core.board.measurements import Measurement
 from verdad_core.board.parts import Valued
+from verdad_core.board.scales import longer
 from verdad_core.board.signals import Names, Needed, Signals
 from verdad_core.board.usual_cards import cards_of
 from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.registry import MEASUREMENTS, measured, unit_of
+from verdad_core.measure.waveform import UnsettledError
 from verdad_core.studies.monte_carlo import monte_carlo_rows
 from verdad_core.units import parse_value
+
+#: A run whose length was left open is made longer so many times, until what is measured has settled, as long as it has
+#: no more steps than these.
+MOST_LONGER, MOST_STEPS = 5, 200_000
 
 
 @dataclass(frozen=True)
@@ -76,6 +84,11 @@ def run_check(
     needed = Needed.by(expressions, circuit, Names.of(circuit, check))
     experiment = prepare(circuit, check, models, sorted(needed.pins | set(metered)), compiler=compiler)
     [result] = experiment.rows(look=look)
+    for _ in range(MOST_LONGER):
+        if not _asks_for_more(check, result):
+            break
+        experiment = replace(experiment, scale=longer(experiment.scale))
+        [result] = experiment.rows(look=look)
     findings = list(result.findings)
     numbers = []
     for measurement in check.measurements if result.signals else ():
@@ -95,6 +108,24 @@ def run_check(
     nodes = point.node_voltages() if point.path().solved else {}
     words = experiment.scale.words
     return CheckResult(point.path(), nodes, words, result.signals, tuple(numbers), tuple(findings))
+
+
+def _asks_for_more(check: Check, result: RowResult) -> bool:
+    """Whether a run whose length was left open is too short for what is measured, and has gone well so far."""
+    if not isinstance(check.analysis, Transient) or check.analysis.stop is not None or result.signals is None:
+        return False
+    axis = result.signals.axis
+    many = axis is not None and len(axis.values) > MOST_STEPS
+    if many or any(finding.severity is Severity.ERROR for finding in result.findings):
+        return False
+    for measurement in check.measurements:
+        try:
+            _measure(measurement, result.signals)
+        except UnsettledError:
+            return True
+        except MeasurementError:
+            continue
+    return False
 
 
 def _measure(measurement: Measurement, signals: Signals) -> tuple[float, str]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from verdad_core.analyses.poles import Poles
+from verdad_core.arrays import Floats
 from verdad_core.board.analyses import DcSweep, FrequencySweep, Transient
 from verdad_core.board.checks import Check
 from verdad_core.board.document import Circuit
@@ -16,12 +17,14 @@ from verdad_core.board.quantities import TEMPERATURE, quantity
 from verdad_core.errors import BoardError
 from verdad_core.units import format_value, parse_value
 
-#: Poles above this frequency are those of models, not of boards.
-_FASTEST = 1e9
+#: Poles above the second frequency, in Hz, are those of models, not of boards; beyond the others they are rounding.
+_SLOWEST, _FASTEST, _ROUNDING = 1e-9, 1e9, 1e13
 #: What is shown where the circuit says nothing: the audible band and a decade around it.
 _USUAL = (1.0, 1e6)
+#: How much longer a run becomes that was too short.
+LONGER = 4.0
 #: Decades that are shown at most.
-_DECADES = 9
+_DECADES = 11
 
 
 @dataclass(frozen=True)
@@ -34,17 +37,20 @@ class Scale:
 
 
 def frequencies(sweep: FrequencySweep, natural: Poles) -> Scale:
-    """The range of a sweep in hertz: whole decades, from two below the slowest pole to one above the fastest.
+    """The range of a sweep in hertz: whole decades, from two below the slowest pole to two above the fastest.
 
-    A pass band is level to 1e-4 two decades below the pole that ends it.
+    A pass band is level to 1e-4 two decades away from the pole that ends it. Where poles lie too far apart for one
+    range, those around the middle ones count, and the words say what was left out.
     """
-    found = np.abs(natural.values) / (2 * math.pi)
-    found = found[(found > 1e-6) & (found < _FASTEST)]
-    if len(found):
-        low, high = 10.0 ** (math.floor(math.log10(found.min())) - 2), 10.0 ** (math.ceil(math.log10(found.max())) + 1)
-        low = max(low, high / 10.0**_DECADES)
-        ends = " to ".join(dict.fromkeys(format_value(f, "Hz", 3) for f in (found.min(), found.max())))
-        words = f"beyond the poles, {ends}"
+    found = np.sort(np.abs(natural.values) / (2 * math.pi))
+    found = found[(found > _SLOWEST) & (found < _ROUNDING)]
+    within = _window(found[found < _FASTEST]) if np.any(found < _FASTEST) else _window(found)
+    if len(within):
+        low, high = (10.0 ** (rounded(math.log10(f)) + away) for rounded, f, away in
+                     ((math.floor, within[0], -2), (math.ceil, within[-1], 2)))  # fmt: skip
+        words = f"two decades beyond the poles, {_ends(within)}"
+        if len(within) < len(found):
+            words += f"; left out are poles at {_ends(np.setdiff1d(found, within))}"
     else:
         low, high = _USUAL
         words = "the circuit has no poles to choose it from"
@@ -57,8 +63,24 @@ def frequencies(sweep: FrequencySweep, natural: Poles) -> Scale:
     return Scale(start, stop, "" if given else f"{_span(start, stop, 'Hz')}: {words}")
 
 
+def _window(found: Floats) -> Floats:
+    """Of poles in rising order those within _DECADES: as many as there can be, of equal numbers the faster ones."""
+    best = found[:0]
+    for k in range(len(found)):
+        part = found[k:][found[k:] <= found[k] * 10.0 ** (_DECADES - 4)]
+        best = part if len(part) >= len(best) else best
+    return best
+
+
+def _ends(found: Floats) -> str:
+    return " to ".join(dict.fromkeys(format_value(float(f), "Hz", 3) for f in (found.min(), found.max())))
+
+
 def duration(transient: Transient, check: Check, natural: Poles) -> Scale:
-    """How long a transient runs, in seconds: periods of the slowest source, or else time constants of the circuit."""
+    """How long a transient runs, in seconds: periods of the slowest source, or else time constants of the circuit.
+
+    Of these so many that what a measurement asks for has settled to a thousandth of it.
+    """
     if transient.stop is not None:
         return Scale(0.0, parse_value(transient.stop))
     waves = {f.name: f.waveform for f in check.fixtures if isinstance(f, Source) and f.waveform is not None}
@@ -71,13 +93,27 @@ def duration(transient: Transient, check: Check, natural: Poles) -> Scale:
         length, words = 5.0 * (periods[slowest] or 0.0), f"five periods of {slowest}"
     elif len(slow):
         longest = 1.0 / float(slow.min())
-        length, words = 5.0 * longest, f"five times the slowest time constant, {format_value(longest, 's', 3)}"
+        count = _time_constants(check)
+        length = count * longest
+        words = f"{count:.0f} times the slowest time constant, {format_value(longest, 's', 3)}"
     else:
         length, words = 1e-3, "the circuit has no time constant to choose it from"
     if events > 0:
         words += f", after what happens until {format_value(events, 's', 3)}"
     stop = _rounded_up(events + length)
     return Scale(0.0, stop, f"{format_value(stop, 's', 3)}: {words}")
+
+
+def _time_constants(check: Check) -> float:
+    """At least ten, and so many that e^-n is a thousandth of the narrowest band that is settled to."""
+    bands = [parse_value(m.at) / 100.0 for m in check.measurements if m.key == "settling_time" and m.at is not None]
+    return float(math.ceil(max([10.0, *(math.log(1e3 / band) for band in bands if band > 0.0)])))
+
+
+def longer(scale: Scale) -> Scale:
+    """A run that goes on for much longer: a slewing amplifier takes no account of its poles."""
+    stop = LONGER * scale.stop
+    return Scale(scale.start, stop, f"{format_value(stop, 's', 3)}, until what is measured has settled")
 
 
 def _rounded_up(value: float) -> float:

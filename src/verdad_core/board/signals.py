@@ -133,7 +133,7 @@ class Signals:
         if name in self.others:
             return self.others[name]
         if self.axis is not None and name == self.axis.title:
-            return Trace(self.axis.values, self.axis.unit, self.axis)
+            return Trace.of_lines(self.axis.values, self.axis.unit, self.axis)
         known = [*self.others, *([self.axis.title] if self.axis else [])]
         raise MeasurementError(
             f"'{name}' is not known here", remedy="Write v(net), i(pin)" + "".join(f", {k}" for k in known) + "."
@@ -156,10 +156,15 @@ class Signals:
                 "phasors have no power at an instant", remedy="Look at the power in a transient or at rest."
             )
         pins = self.names.parts[part]
-        total: Values = np.zeros(())
+        length = 0 if self.axis is None else len(self.axis.values)
+        total: Values = np.zeros(() if self.axis is None else length)
+        middle: Values = np.zeros(max(length - 1, 0))
         for pin, net in zip(pins, self.nets_of[part], strict=True):
-            total = total + self._volts(net) * self._amperes(f"{part}.{pin}")
-        return self._trace(total, WATTS)
+            volts, amperes = self._trace(self._volts(net), VOLTS), self._trace(self._amperes(f"{part}.{pin}"), AMPERES)
+            total = total + volts.values * amperes.values
+            if volts.middle is not None and amperes.middle is not None:
+                middle = middle + volts.middle * amperes.middle
+        return Trace(total, WATTS, self.axis, None if self.axis is None else middle)
 
     def _trace(self, values: Values, unit: Unit) -> Trace:
-        return Trace(np.asarray(values), unit, self.axis)
+        return Trace.of_lines(np.asarray(values), unit, self.axis)

@@ -7,8 +7,9 @@ as on the sheet: 4k7, 10m, 0.5V. An error carries the column at which it stands.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from difflib import get_close_matches
 from functools import cached_property, lru_cache
 
@@ -17,8 +18,8 @@ from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedInput, Unexp
 
 from verdad_core.errors import MeasurementError, Place, ValueTextError
 from verdad_core.measure.functions import FUNCTIONS
-from verdad_core.measure.trace import Axis, Trace
-from verdad_core.measure.units import NONE, Unit
+from verdad_core.measure.trace import Axis, Nature, Trace
+from verdad_core.measure.units import NONE, WRITTEN, Unit
 from verdad_core.units import parse_value
 
 #: Longer expressions are refused: what can be nested without end must not be.
@@ -29,9 +30,9 @@ _GRAMMAR = r"""
 ?product: signed | product "*" signed -> mul | product "/" signed -> div
 ?signed: power | "-" signed -> neg | "+" signed
 ?power: atom | atom ("^" | "**") signed -> pow
-?atom: NUMBER -> number | PROBE -> probe | NAME -> name | NAME "(" sum ")" -> call | "(" sum ")"
+?atom: NUMBER -> number | PROBE -> probe | NAME -> name | NAME "(" sum ("," sum)* ")" -> call | "(" sum ")"
 PROBE.3: /[vip]\s*\(\s*[^\s(),]+\s*(,\s*[^\s(),]+\s*)?\)/i
-NUMBER.2: /(\d+\.?\d*|\.\d+)(e[+-]?\d+)?([a-zµμΩ%]+\d*)?/i
+NUMBER.2: /(\d+\.?\d*|\.\d+)(e[+-]?\d+)?([a-zµμ]+\d*)?( ?(%|°C|Ω|Ω|[fpnuµμmkMGT]?(ohms?|Hz|V|A|W|s|F|H|Ω|Ω)\b))?/i
 NAME: /[a-z_]\w*/i
 %ignore /\s+/
 """
@@ -52,6 +53,10 @@ class Probe:
 Lookup = Callable[[Probe], Trace]
 
 
+#: The one name that stands for a number.
+PI = Probe("", "pi")
+
+
 @dataclass(frozen=True)
 class Expression:
     """An expression that has been read."""
@@ -63,7 +68,7 @@ class Expression:
     def probes(self) -> tuple[Probe, ...]:
         """What it looks at, names such as `response` as probes of kind ""."""
         nodes = (node for node in self.tree.iter_subtrees() if node.data in ("probe", "name"))
-        return tuple(dict.fromkeys(map(_probe, nodes)))
+        return tuple(probe for probe in dict.fromkeys(map(_probe, nodes)) if probe != PI)
 
     def evaluate(self, lookup: Lookup) -> Trace:
         """Its values. Raises MeasurementError, with the column, for what cannot be computed."""
@@ -85,8 +90,8 @@ def read_expression(text: str) -> Expression:
     if not isinstance(tree, Tree):
         raise MeasurementError("the expression is empty", place=Place(column=1))
     for node in tree.iter_subtrees():
-        if node.data == "call" and str(node.children[0]).lower() not in FUNCTIONS:
-            _unknown_function(node)
+        if node.data == "call":
+            _check_call(node)
         if node.data == "number":
             _value(node, _no_signals)
     return Expression(text, tree)
@@ -113,6 +118,18 @@ def _unknown_function(node: Tree[Token]) -> None:
     )  # fmt: skip
 
 
+def _check_call(node: Tree[Token]) -> None:
+    """Raise MeasurementError for a function that does not exist, or takes other operands."""
+    function = FUNCTIONS.get(str(node.children[0]).lower())
+    if function is None:
+        _unknown_function(node)
+    elif len(node.children) - 1 not in function.count:
+        raise MeasurementError(
+            f"{function.name} takes {' or '.join(map(str, function.count))} operand, not {len(node.children) - 1}",
+            place=Place(column=node.meta.column), remedy=f"Write {function.written}.",
+        )  # fmt: skip
+
+
 def _no_signals(probe: Probe) -> Trace:
     raise MeasurementError(f"there is no {probe.name}")
 
@@ -131,27 +148,31 @@ def _value(node: Tree[Token] | Token, lookup: Lookup) -> Trace:
     place = Place(column=node.meta.column)
     if node.data in ("probe", "name"):
         try:
-            return lookup(_probe(node))
+            probe = _probe(node)
+            return Trace(np.asarray(math.pi), NONE) if probe == PI else lookup(probe)
         except MeasurementError as error:
             raise MeasurementError(error.message, place=place, remedy=error.remedy) from None
     if node.data == "number":
         try:
-            return Trace(np.asarray(parse_value(str(node.children[0]))), NONE)
+            return _number(str(node.children[0]))
         except ValueTextError as error:
             raise MeasurementError(error.message, place=place, remedy=error.remedy) from None
     if node.data == "call":
         return _called(node, place, lookup)
     operands = [_value(child, lookup) for child in node.children]
     if node.data == "neg":
-        return Trace(-operands[0].values, operands[0].unit, operands[0].axis)
+        middle = operands[0].middle
+        return replace(operands[0], values=-operands[0].values, middle=None if middle is None else -middle)
     return _combined(str(node.data), operands[0], operands[1], place)
 
 
 def _called(node: Tree[Token], place: Place, lookup: Lookup) -> Trace:
     function = FUNCTIONS[str(node.children[0]).lower()]
-    inner = _value(node.children[1], lookup)
+    operands = [_value(child, lookup) for child in node.children[1:]]
+    if len(operands) > 1:
+        _common(operands[0].axis, operands[1].axis, place)
     try:
-        return function.apply(inner)
+        return function.apply(*operands)
     except MeasurementError as error:
         if error.place.column:
             raise
@@ -160,19 +181,50 @@ def _called(node: Tree[Token], place: Place, lookup: Lookup) -> Trace:
 
 def _combined(operation: str, a: Trace, b: Trace, place: Place) -> Trace:
     axis = _common(a.axis, b.axis, place)
-    x, y = a.values, b.values
-    match operation:
-        case "add" | "sub":
-            return Trace(x + y if operation == "add" else x - y, _summed(a, b, place), axis)
-        case "mul":
-            return Trace(x * y, a.unit * b.unit, axis)
-        case "div":
-            return Trace(x / y, a.unit / b.unit, axis)
+    if operation != "pow":
+        unit, nature = _meaning(operation, a, b, place)
+        function = _OPERATIONS[operation]
+        one, other = (x.values if x.axis is None else x.middle for x in (a, b))
+        middle = None if axis is None or one is None or other is None else function(one, other)
+        return Trace(function(a.values, b.values), unit, axis, middle, nature)
     if b.axis is not None or b.is_complex:
         raise MeasurementError("an exponent is a number", place=place, remedy="Write it like v(out)^2.")
-    exponent = float(y)
-    base = x.astype(complex) if not a.is_complex and exponent % 1 and np.any(x < 0) else x
-    return Trace(base**exponent, a.unit**exponent, axis)
+    if b.unit != NONE:
+        raise MeasurementError("an exponent has no unit", place=place, remedy="Write it like v(out)^2.")
+    exponent = float(b.values)
+    middle = None if a.middle is None else a.middle**exponent
+    # Of a negative number a broken power has no value, and is none here.
+    return Trace(a.values**exponent, a.unit**exponent, axis, middle)
+
+
+_OPERATIONS = {"add": np.add, "sub": np.subtract, "mul": np.multiply, "div": np.divide}
+
+
+def _meaning(operation: str, a: Trace, b: Trace, place: Place) -> tuple[Unit, Nature]:
+    """The unit of what comes out, and whether it is a power or a ratio of powers, or a logarithm.
+
+    Raises MeasurementError for what cannot be added.
+    """
+    plain = [not x.is_power and x.unit == NONE and not x.nature for x in (a, b)]
+    logarithm: Nature = "logarithm" if "logarithm" in (a.nature, b.nature) else ""
+    if operation in ("add", "sub"):
+        return _summed(a, b, place), "power" if a.nature == b.nature == "power" else logarithm
+    unit = a.unit * b.unit if operation == "mul" else a.unit / b.unit
+    kept = (a.is_power and (plain[1] or (b.is_power and operation == "div"))) or (
+        b.is_power and plain[0] and operation == "mul"
+    )
+    return unit, "power" if kept else logarithm
+
+
+def _number(text: str) -> Trace:
+    """A number with its unit: of 10 % a tenth, of 1kΩ a thousand ohms. Raises ValueTextError."""
+    compact = text.replace(" ", "").replace("\u2126", "Ω").replace("ohms", "ohm")
+    written = next((unit for unit in sorted(WRITTEN, key=len, reverse=True) if compact.endswith(unit)), "")
+    if compact.endswith("%"):
+        return Trace(np.asarray(parse_value(compact[:-1]) / 100.0), NONE)
+    # A single letter may be a prefix: 10m, and 1F a farad.
+    value = parse_value(compact)
+    return Trace(np.asarray(value), WRITTEN[written] if written else NONE)
 
 
 def _common(a: Axis | None, b: Axis | None, place: Place) -> Axis | None:

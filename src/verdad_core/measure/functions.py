@@ -5,45 +5,55 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
-from scipy.integrate import cumulative_trapezoid, trapezoid
 
-from verdad_core.arrays import Floats, Values
+from verdad_core.arrays import Booleans, Floats, Values
 from verdad_core.errors import MeasurementError
-from verdad_core.measure.spectrum import spectrum
-from verdad_core.measure.trace import Axis, Trace
-from verdad_core.measure.units import DECIBELS, DEGREES, HERTZ, NONE, SECONDS, WATTS, Unit
+from verdad_core.measure.spectrum import spectrum, with_peaks
+from verdad_core.measure.trace import Axis, Nature, Trace
+from verdad_core.measure.units import DECIBELS, DEGREES, HERTZ, NONE, SECONDS, Unit
+from verdad_core.measure.waveform import mean, rms
 
 #: Points of a spectrum at most, and at least.
-_MOST, _LEAST = 2**16, 2**10
+_MOST, _LEAST = 2**18, 2**10
 #: Magnitudes below this are shown as if they were this large: a decibel of nothing has no number.
 _FLOOR = 1e-30
 
 
 @dataclass(frozen=True)
 class Function:
-    """One function: how it is written, what it means, and what it makes of a trace."""
+    """One function: how it is written, what it means, and what it makes of its operands, of which it takes `count`."""
 
     name: str
     written: str
     meaning: str
-    apply: Callable[[Trace], Trace]
+    apply: Callable[..., Trace]
+    count: tuple[int, ...] = (1,)
+
+
+def _pointwise(x: Trace, function: Callable[[Values], Values], **changes: Any) -> Trace:
+    """A function of every value, and of what lies halfway between two."""
+    middle = None if x.middle is None else function(x.middle)
+    return replace(x, values=function(x.values), middle=middle, **changes)
 
 
 def _magnitude(x: Trace) -> Trace:
-    return replace(x, values=np.abs(x.values))
+    return _pointwise(x, np.abs)
 
 
 def _db(x: Trace) -> Trace:
     """Powers by their ratio, everything else by that of its square (IEC 60027-3)."""
-    factor = 10.0 if x.unit == WATTS else 20.0
-    return replace(x, values=factor * np.log10(np.maximum(np.abs(x.values), _FLOOR)), unit=DECIBELS)
+    factor = 10.0 if x.is_power else 20.0
+    return _pointwise(x, lambda v: factor * np.log10(np.maximum(np.abs(v), _FLOOR)), unit=DECIBELS, nature="")
 
 
 def _phase(x: Trace) -> Trace:
     angles = np.angle(x.values)
-    return replace(x, values=np.degrees(np.unwrap(angles) if x.axis else angles), unit=DEGREES)
+    degrees = np.degrees(np.unwrap(angles) if x.axis else angles)
+    return replace(x, values=degrees, middle=None, unit=DEGREES, nature="")
 
 
 def _group_delay(x: Trace) -> Trace:
@@ -51,79 +61,102 @@ def _group_delay(x: Trace) -> Trace:
     axis = x.along()
     if axis.unit != HERTZ:
         raise MeasurementError("there is a group delay over frequency only", remedy="Use it in a frequency response.")
+    if len(axis.values) < 2:
+        raise MeasurementError("one point has no slope", remedy="Compute more points.")
     slope = np.gradient(np.unwrap(np.angle(x.values)), axis.values)
     return Trace(-slope / (2 * math.pi), SECONDS, axis)
 
 
 def _plain(
-    function: Callable[[Values], Values], domain: Callable[[Floats], bool] | None = None
+    function: Callable[[Values], Values], domain: Callable[[Floats], Booleans] | None = None, nature: Nature = ""
 ) -> Callable[[Trace], Trace]:
-    """A function of numbers; `domain` says whether it can be taken of all of them."""
+    """A function of numbers; outside of its `domain` a real one has no value."""
 
-    def apply(x: Trace) -> Trace:
-        values: Values = x.values
-        if domain is not None and not x.is_complex and not domain(np.asarray(values, float)):
-            values = values.astype(complex)
-        return replace(x, values=function(values), unit=NONE)
+    def of(values: Values) -> Values:
+        if domain is None or np.iscomplexobj(values):
+            return np.asarray(function(values))
+        inside = domain(np.asarray(values, float))
+        return np.asarray(np.where(inside, function(np.where(inside, values, 1.0)), np.nan))
 
-    return apply
+    return lambda x: _pointwise(x, of, unit=NONE, nature=nature)
 
 
 def _root(x: Trace) -> Trace:
-    values = np.asarray(x.values)
-    below = not x.is_complex and bool(np.any(values < 0))
-    return replace(x, values=np.sqrt(values.astype(complex) if below else values), unit=x.unit**0.5)
+    def of(values: Values) -> Values:
+        if np.iscomplexobj(values):
+            return np.asarray(np.sqrt(values))
+        return np.asarray(np.where(np.asarray(values) >= 0, np.sqrt(np.abs(values)), np.nan))
+
+    return _pointwise(x, of, unit=x.unit**0.5, nature="")
 
 
 def _deriv(x: Trace) -> Trace:
-    """The slope over the axis, between neighbouring points of which two lie at one place by their difference."""
+    """The slope over the axis; of points at one place, and where a sweep turns back, by those on the same way."""
     axis = x.along()
     if len(axis.values) < 2:
         raise MeasurementError("one point has no slope", remedy="Compute more points.")
-    apart = np.concatenate([[True], np.diff(axis.values) != 0])
-    slope = np.gradient(np.asarray(x.values)[apart], axis.values[apart])
-    where = np.cumsum(apart) - 1
-    return replace(x, values=slope[where], unit=x.unit / axis.unit)
+    steps = np.diff(axis.values)
+    values, slope = np.asarray(x.values), np.zeros(len(axis.values), np.result_type(x.values, float))
+    turns = np.flatnonzero(np.sign(steps[1:]) * np.sign(steps[:-1]) < 0) + 1
+    for first, last in pairwise([0, *turns.tolist(), len(axis.values) - 1]):
+        way = slice(first, last + 1)
+        along, of = axis.values[way], values[way]
+        apart = np.concatenate([[True], np.diff(along) != 0])
+        found = np.gradient(of[apart], along[apart]) if np.sum(apart) > 1 else np.zeros(1)
+        slope[way] = found[np.cumsum(apart) - 1]
+    return Trace(slope, x.unit / axis.unit, axis)
 
 
 def _integ(x: Trace) -> Trace:
     axis = x.along()
-    sums = cumulative_trapezoid(np.asarray(x.values, complex if x.is_complex else float), axis.values, initial=0)
-    return replace(x, values=sums, unit=x.unit * axis.unit)
-
-
-def _mean_of(x: Trace, values: Floats) -> float:
-    """The mean over the axis, each stretch by its length."""
-    axis = x.along()
-    length = axis.values[-1] - axis.values[0]
-    return float(trapezoid(values, axis.values) / length) if length else float(values.mean())
+    values = np.asarray(x.values, complex if x.is_complex else float)
+    between = 0.5 * (values[1:] + values[:-1])
+    if x.middle is not None:
+        between = (values[1:] + 4.0 * x.middle + values[:-1]) / 6.0
+    sums = np.concatenate([[0.0], np.cumsum(between * np.diff(axis.values))])
+    return Trace(sums, x.unit * axis.unit, axis)
 
 
 def _number(x: Trace, value: float, unit: Unit | None = None) -> Trace:
-    return Trace(np.asarray(value), x.unit if unit is None else unit)
-
-
-def _avg(x: Trace) -> Trace:
-    return _number(x, _mean_of(x, x.real()))
-
-
-def _rms(x: Trace) -> Trace:
-    return _number(x, math.sqrt(_mean_of(x, x.real() ** 2)))
+    return Trace(np.asarray(value), x.unit if unit is None else unit, nature=x.nature)
 
 
 def _reduced(function: Callable[[Floats], float]) -> Callable[[Trace], Trace]:
     return lambda x: _number(x, float(function(x.real())))
 
 
+def _extreme(of_two: Callable[[Values, Values], Values], of_all: Callable[[Floats], float]) -> Callable[..., Trace]:
+    """The extreme of a trace, a number, or at each place that of two traces."""
+
+    def apply(x: Trace, other: Trace | None = None) -> Trace:
+        if other is None:
+            return _number(x, float(of_all(x.real())))
+        if x.is_complex or other.is_complex:
+            raise MeasurementError("phasors have no order", remedy="Compare their mag().")
+        if x.unit != other.unit and NONE not in (x.unit, other.unit):
+            raise MeasurementError(f"{x.unit.name} and {other.unit.name} cannot be compared", remedy="Use one unit.")
+        middle = None if x.middle is None or other.middle is None else of_two(x.middle, other.middle)
+        unit = other.unit if x.unit == NONE else x.unit
+        return Trace(of_two(x.values, other.values), unit, x.axis or other.axis, middle)
+
+    return apply
+
+
 def _fft(x: Trace) -> Trace:
-    """Amplitudes of sines (peak values), with a Hann window, over the whole of a waveform."""
+    """Amplitudes of sines (peak values), with a Hann window, over the whole of a waveform.
+
+    Between two bins the window's known shape tells where a sine lies and how large it is.
+    """
     axis = x.along()
     if axis.unit != SECONDS:
         raise MeasurementError("there is a spectrum of a waveform in time only", remedy="Use it in a transient.")
-    points = min(max(_LEAST, 2 ** math.ceil(math.log2(max(len(axis.values), 2)))), _MOST)
+    if axis.thinned:
+        raise MeasurementError("the run has more points than are kept", remedy="Keep a shorter stretch of it.")
+    points = min(max(_LEAST, 2 ** math.ceil(math.log2(max(4 * len(axis.values), 2)))), _MOST)
     found = spectrum(axis.values, x.real(), float(axis.values[0]), float(axis.values[-1]), points, "hann")
+    frequency, amplitude = with_peaks(found.frequency[1:], found.amplitude[1:])
     # A logarithmic axis has no place for the direct value.
-    return Trace(found.amplitude[1:], x.unit, Axis("frequency", HERTZ, found.frequency[1:], logarithmic=True))
+    return Trace(amplitude, x.unit, Axis("frequency", HERTZ, frequency, logarithmic=True))
 
 
 FUNCTIONS: dict[str, Function] = {
@@ -134,22 +167,31 @@ FUNCTIONS: dict[str, Function] = {
         Function("abs", "abs(x)", "magnitude", _magnitude),
         Function("phase", "phase(x)", "phase in degrees, without jumps", _phase),
         Function("delay", "delay(x)", "group delay", _group_delay),
-        Function("re", "re(x)", "real part", lambda x: replace(x, values=np.real(x.values))),
-        Function("im", "im(x)", "imaginary part", lambda x: replace(x, values=np.imag(x.values))),
+        Function("re", "re(x)", "real part", lambda x: _pointwise(x, np.real)),
+        Function("im", "im(x)", "imaginary part", lambda x: _pointwise(x, np.imag)),
         Function("deriv", "deriv(x)", "slope over the axis", _deriv),
         Function("integ", "integ(x)", "integral over the axis, from its start", _integ),
-        Function("avg", "avg(x)", "mean over the axis, a number", _avg),
-        Function("rms", "rms(x)", "root of the mean square, a number", _rms),
-        Function("min", "min(x)", "least value, a number", _reduced(np.min)),
-        Function("max", "max(x)", "greatest value, a number", _reduced(np.max)),
+        Function("avg", "avg(x)", "mean over the axis or its whole periods, a number", lambda x: _number(x, mean(x))),
+        Function("rms", "rms(x)", "root of the mean square, likewise, a number", lambda x: _number(x, rms(x))),
+        Function("min", "min(x)", "least value; of two traces the lesser", _extreme(np.minimum, np.min), (1, 2)),
+        Function("max", "max(x)", "greatest value; of two the greater", _extreme(np.maximum, np.max), (1, 2)),
         Function("pp", "pp(x)", "greatest less least value, a number", _reduced(np.ptp)),
         Function("fft", "fft(x)", "spectrum: amplitude over frequency", _fft),
         Function("sqrt", "sqrt(x)", "square root", _root),
         Function("exp", "exp(x)", "e to the power of x", _plain(np.exp)),
-        Function("ln", "ln(x)", "natural logarithm", _plain(np.log, lambda v: bool(np.all(v > 0)))),
-        Function("log10", "log10(x)", "common logarithm", _plain(np.log10, lambda v: bool(np.all(v > 0)))),
+        Function("ln", "ln(x)", "natural logarithm", _plain(np.log, lambda v: v > 0, "logarithm")),
+        Function("log", "log(x)", "natural logarithm", _plain(np.log, lambda v: v > 0, "logarithm")),
+        Function("log10", "log10(x)", "common logarithm", _plain(np.log10, lambda v: v > 0, "logarithm")),
         Function("sin", "sin(x)", "sine of x in radians", _plain(np.sin)),
         Function("cos", "cos(x)", "cosine of x in radians", _plain(np.cos)),
+        Function("tan", "tan(x)", "tangent of x in radians", _plain(np.tan)),
+        Function("conj", "conj(x)", "conjugate", lambda x: _pointwise(x, np.conj)),
+        Function(
+            "arg",
+            "arg(x)",
+            "angle in degrees, from -180 to 180",
+            lambda x: replace(x, values=np.degrees(np.angle(x.values)), middle=None, unit=DEGREES),
+        ),
         Function("atan", "atan(x)", "angle in radians whose tangent is x", _plain(np.arctan)),
     )
 }

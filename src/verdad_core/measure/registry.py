@@ -49,9 +49,15 @@ def measured(entry: Entry, trace: Trace, at: float) -> float:
         raise MeasurementError(f"{entry.title} needs a trace along an axis", remedy="Measure its value.")
     if entry.at and not math.isfinite(at) and not (entry.of_number and trace.axis is None):
         raise MeasurementError(f"{entry.title} needs {entry.at}", remedy="Give it one.")
-    if not np.all(np.isfinite(trace.values)):
-        raise MeasurementError("the trace is not a number everywhere", remedy="Look for a division by zero in it.")
-    return entry.function(trace, at)
+    if not entry.of_number and not np.all(np.isfinite(trace.values)):
+        raise MeasurementError(
+            "the trace is not a number everywhere",
+            remedy="Look for a division by zero in it, or a root or a logarithm of what is below zero.",
+        )
+    found = entry.function(trace, at)
+    if not math.isfinite(found):
+        raise MeasurementError("the trace is not a number there", remedy="Look for a division by zero in it.")
+    return found
 
 
 def _of_response(measurement: ResponseMeasurement) -> Entry:
@@ -59,7 +65,7 @@ def _of_response(measurement: ResponseMeasurement) -> Entry:
         axis = trace.along()
         if axis.unit.name != "Hz":
             raise MeasurementError(f"{measurement.title} is measured over frequency", remedy="Measure something else.")
-        return measurement.function(axis.values, np.asarray(trace.values, complex))
+        return measurement.function(axis.values, np.asarray(trace.magnitude(), complex))
 
     of: Of = "trace" if measurement.unit == "V/V" else "fixed"
     return Entry(
@@ -75,6 +81,12 @@ def _of_waveform(
 
     meaning = (function.__doc__ or "").split("\n")[0].rstrip(".")
     return Entry(key, title, meaning[:1].lower() + meaning[1:], of, on, unit, at)
+
+
+def _of_trace(key: str, title: str, function: Callable[[Trace], float]) -> Entry:
+    """A measurement that needs what lies between the points."""
+    meaning = (function.__doc__ or "").rstrip(".")
+    return Entry(key, title, meaning[:1].lower() + meaning[1:], "trace", lambda trace, _: function(trace))
 
 
 def _value(trace: Trace, at: float) -> float:
@@ -95,8 +107,8 @@ MEASUREMENTS: dict[str, Entry] = {
         _of_waveform("maximum_place", "Place of the maximum", "axis", waveform.maximum_place),
         _of_waveform("minimum_place", "Place of the minimum", "axis", waveform.minimum_place),
         _of_waveform("peak_to_peak", "Peak to peak", "trace", waveform.peak_to_peak),
-        _of_waveform("mean", "Mean", "trace", waveform.mean),
-        _of_waveform("rms", "RMS value", "trace", waveform.rms),
+        _of_trace("mean", "Mean", waveform.mean),
+        _of_trace("rms", "RMS value", waveform.rms),
         _of_waveform("final", "Final value", "trace", waveform.final),
         _of_waveform("rise_time", "Rise time", "axis", waveform.rise_time),
         _of_waveform("overshoot", "Overshoot", "fixed", waveform.overshoot, "%"),

@@ -15,6 +15,9 @@ from scipy.optimize import brentq
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.errors import MeasurementError
 
+#: A pass band is level where the magnitude changes by less than this power of the frequency.
+LEVEL = 0.03
+
 
 @dataclass(frozen=True)
 class ResponseMeasurement:
@@ -50,6 +53,22 @@ def passband_gain_db(frequency: Floats, response: Complexes) -> float:
     return 20 * math.log10(passband_gain(frequency, response))
 
 
+def _require_passband(frequency: Floats, response: Complexes) -> None:
+    """Raise MeasurementError where the largest magnitude is one at an end of the sweep that goes on beyond it."""
+    level = _log_magnitude(response)
+    k = int(np.argmax(level))
+    if len(level) < 3 or 0 < k < len(level) - 1:
+        return
+    near, end = (1, frequency[0]) if k == 0 else (-2, frequency[-1])
+    slope = abs(level[k] - level[near]) / abs(math.log(frequency[k] / frequency[near]))
+    if slope > LEVEL:
+        raise MeasurementError(
+            f"the response is largest at the edge of the sweep, {end:g} Hz, and still rises there: its pass band is "
+            "not within it",
+            remedy="Widen the frequency range of the check.",
+        )
+
+
 def upper_cutoff(frequency: Floats, response: Complexes) -> float:
     """The frequency above the peak where the response has fallen to half its power, in hertz."""
     return _half_power(frequency, response, upwards=True)
@@ -62,6 +81,7 @@ def lower_cutoff(frequency: Floats, response: Complexes) -> float:
 
 def _half_power(frequency: Floats, response: Complexes, upwards: bool) -> float:
     """The crossing nearest to the peak, by a cubic through the four points around it in log-log scale."""
+    _require_passband(frequency, response)
     level = _log_magnitude(response)
     target = math.log(passband_gain(frequency, response)) - 0.5 * math.log(2.0)
     peak = int(np.argmax(level))

@@ -2,36 +2,61 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
 from verdad_core.arrays import Floats, Values
 from verdad_core.errors import MeasurementError
-from verdad_core.measure.units import Unit
+from verdad_core.measure.units import DECIBELS, POWERS, Unit
+
+#: What a quantity is beyond its unit: a power or a ratio of powers, or a logarithm of something.
+Nature = Literal["", "power", "logarithm"]
 
 
 @dataclass(frozen=True)
 class Axis:
-    """What traces run along: `values` [N] in `unit`. A DC sweep there and back falls after it has risen."""
+    """What traces run along: `values` [N] in `unit`. A DC sweep there and back falls after it has risen.
+
+    `thinned` says that points are left out, so that what lies between two of them is not known.
+    """
 
     title: str
     unit: Unit
     values: Floats
     logarithmic: bool = False
+    thinned: bool = False
 
 
 @dataclass(frozen=True)
 class Trace:
-    """`values` [N] along an axis, or a number [] without one."""
+    """`values` [N] along an axis, or a number [] without one.
+
+    Between points, voltages and currents are straight lines; `middle` [N - 1] is what that makes of the trace halfway,
+    where it is known: the power of two straight lines is none.
+    """
 
     values: Values
     unit: Unit
     axis: Axis | None = None
+    middle: Values | None = None
+    nature: Nature = ""
+
+    @classmethod
+    def of_lines(cls, values: Values, unit: Unit, axis: Axis | None) -> Trace:
+        """A quantity that runs in straight lines between its points."""
+        middle = 0.5 * (values[1:] + values[:-1]) if axis is not None and np.isrealobj(values) else None
+        return cls(values, unit, axis, middle)
 
     @property
     def is_complex(self) -> bool:
         return bool(np.iscomplexobj(self.values))
+
+    @property
+    def is_power(self) -> bool:
+        """Whether decibels of it count ten to a decade."""
+        return self.unit in POWERS or self.nature == "power"
 
     def along(self) -> Axis:
         """The axis. Raises MeasurementError for a single number."""
@@ -42,3 +67,26 @@ class Trace:
     def real(self) -> Floats:
         """The values where they are real, and magnitudes where they are phasors."""
         return np.asarray(np.abs(self.values) if self.is_complex else self.values, float)
+
+    def magnitude(self) -> Values:
+        """The values as phasors or magnitudes: of decibels what they stand for.
+
+        Raises MeasurementError for what is neither, such as degrees or a logarithm.
+        """
+        if self.unit == DECIBELS:
+            return np.asarray(10.0 ** (self.real() / 20.0))
+        if self.unit.word or self.nature == "logarithm":
+            raise MeasurementError(
+                f"it is in {self.unit.word or 'the logarithm of something'}, which is no magnitude",
+                remedy="Measure the ratio itself, such as v(out)/v(in).",
+            )
+        if not self.is_complex and np.any(np.asarray(self.values) < 0.0):
+            raise MeasurementError(
+                "it is below zero at places, which no magnitude is", remedy="Measure the ratio itself, or its mag()."
+            )
+        return self.values
+
+    def squared(self) -> Trace:
+        """Its square, or that of its magnitude."""
+        middle = None if self.middle is None else np.abs(self.middle) ** 2
+        return replace(self, values=self.real() ** 2, middle=middle, unit=self.unit**2)

@@ -1,7 +1,7 @@
 """Measurements on any real trace: values at a place, extremes, means, edges and settling.
 
-x [N] and y [N] are the axis and the values (magnitudes, where they are phasors); `at` is the place or level that some
-of them need. Between points a trace is a straight line.
+Of a trace along an axis x [N] with values y [N] (magnitudes, where they are phasors); `at` is the place or level that
+some of them need. Between points a trace is a straight line, or what its `middle` says.
 """
 
 from __future__ import annotations
@@ -9,16 +9,32 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy.integrate import trapezoid
 
 from verdad_core.arrays import Floats
 from verdad_core.errors import MeasurementError
+from verdad_core.measure.periods import whole_periods
+from verdad_core.measure.trace import Trace
+from verdad_core.measure.units import SECONDS
+
+#: A step smaller than this part of what the trace does otherwise is none.
+NO_STEP = 0.01
+
+#: The last part of a run that shows whether a trace has settled, and by how much of the step it may still move there.
+END, STILL = 0.1, 0.01
+
+#: A trace settles to a band if it moves by no more than this part of it at the end.
+OF_BAND = 0.1
+
+
+class UnsettledError(MeasurementError):
+    """A number that needs a longer run."""
 
 
 def value_at(x: Floats, y: Floats, at: float) -> float:
     """The value at a place of the axis; of a sweep there and back, on the way there."""
     low, high = float(np.min(x)), float(np.max(x))
-    if not low * (1 - 1e-12) - 1e-30 <= at <= high * (1 + 1e-12) + 1e-30:
+    slack = 1e-12 * max(abs(low), abs(high)) + 1e-30
+    if not low - slack <= at <= high + slack:
         raise MeasurementError(f"{at:g} lies outside the trace, which runs from {low:g} to {high:g}", remedy="Move it.")
     if len(x) == 1:
         return float(y[0])
@@ -67,45 +83,78 @@ def peak_to_peak(x: Floats, y: Floats, at: float) -> float:
     return float(np.ptp(y))
 
 
-def mean(x: Floats, y: Floats, at: float) -> float:
-    """The mean over the axis."""
-    length = x[-1] - x[0]
-    return float(trapezoid(y, x) / length) if length else float(np.mean(y))
-
-
-def rms(x: Floats, y: Floats, at: float) -> float:
-    """The root of the mean square over the axis."""
-    return math.sqrt(mean(x, y**2, at))
-
-
 def final(x: Floats, y: Floats, at: float) -> float:
     """The last value."""
     return float(y[-1])
 
 
-def _edges(y: Floats) -> tuple[float, float]:
+def integral(trace: Trace, start: int = 0, stop: int | None = None) -> float:
+    """The integral over the way that the axis goes, between two of its points (default: all of it).
+
+    By Simpson's rule over each stretch where the middle is known, which is exact for the square or the product of
+    straight lines; by trapezoids elsewhere. Of a sweep there and back both ways count.
+    """
+    x, y = trace.along().values[start:stop], trace.real()[start:stop]
+    way = np.abs(np.diff(x))
+    between = 0.5 * (y[1:] + y[:-1])
+    if trace.middle is not None:
+        middle = np.asarray(trace.middle, float)[start : None if stop is None else stop - 1]
+        between = (y[1:] + 4.0 * middle + y[:-1]) / 6.0
+    return float(np.sum(way * between))
+
+
+def mean(trace: Trace) -> float:
+    """The mean over the axis; of a periodic waveform over its whole periods."""
+    axis = trace.along()
+    if axis.thinned:
+        raise MeasurementError(
+            "the run has more points than are kept, so what lies between them is not known",
+            remedy="Keep a shorter stretch of it.",
+        )
+    if axis.unit == SECONDS and (periods := whole_periods(axis.values, trace.real())) is not None:
+        trace = periods.cut(trace)
+    x = trace.along().values
+    length = float(np.sum(np.abs(np.diff(x))))
+    return integral(trace) / length if length else float(np.mean(trace.real()))
+
+
+def rms(trace: Trace) -> float:
+    """The root of the mean square over the axis; of a periodic waveform over its whole periods."""
+    return math.sqrt(max(mean(trace.squared()), 0.0))
+
+
+def _edges(x: Floats, y: Floats, still: float = STILL) -> tuple[float, float]:
+    """The first and the last value of a step. Raises MeasurementError where there is none, or it has not settled."""
     first, last = float(y[0]), float(y[-1])
-    if abs(last - first) <= 1e-9 * max(abs(first), abs(last), 1e-30):
+    step, all_of_it = abs(last - first), float(np.ptp(y))
+    if step <= NO_STEP * all_of_it or step <= 1e-9 * max(abs(first), abs(last), 1e-30):
         raise MeasurementError("the trace ends where it began, so it has no step", remedy="Look at a step response.")
+    late = y[x >= x[-1] - END * (x[-1] - x[0])]
+    if len(late) > 1 and np.ptp(late) > still * step:
+        raise UnsettledError(
+            f"the trace has not settled: in the last tenth of the run it still moves by {np.ptp(late) / step:.2g} of "
+            "its step",
+            remedy="Let the transient run for longer.",
+        )
     return first, last
 
 
 def rise_time(x: Floats, y: Floats, at: float) -> float:
     """From 10 % to 90 % of the way from the first to the last value (IEC 60469)."""
-    first, last = _edges(y)
+    first, last = _edges(x, y)
     share = (y - first) / (last - first)
     return crossing(x, share, 0.9) - crossing(x, share, 0.1)
 
 
 def overshoot(x: Floats, y: Floats, at: float) -> float:
     """How far the trace goes beyond its last value, in per cent of the step (IEC 60469)."""
-    first, last = _edges(y)
+    first, last = _edges(x, y)
     return 100.0 * (float(np.max((y - first) / (last - first))) - 1.0)
 
 
 def settling_time(x: Floats, y: Floats, at: float) -> float:
     """From the start until the trace stays within `at` per cent of the step around its last value."""
-    first, last = _edges(y)
+    first, last = _edges(x, y, min(STILL, OF_BAND * at / 100.0))
     outside = np.flatnonzero(np.abs(y - last) > abs(last - first) * at / 100.0)
     if len(outside) == 0:
         return 0.0
