@@ -48,7 +48,7 @@ from verdad_core.netlist.reader import Netlist, Texts, read
 _RULES = {"trap": Rule.TRAPEZOIDAL, "gear": Rule.GEAR}
 
 #: So many times the limit of points is no long run, but a slip.
-_ABSURD = 100
+_ABSURD = 1e4
 
 #: Frequencies that are computed before the clock is looked at again.
 _BETWEEN_LOOKS = 4096

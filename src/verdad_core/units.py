@@ -20,13 +20,15 @@ PREFIXES = {-15: "f", -12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M
 _POWER_OF = {prefix: power for power, prefix in PREFIXES.items() if prefix}
 _POWER_OF |= {"u": -6, "μ": -6, "K": 3, "meg": 6, "Meg": 6, "MEG": 6, "R": 0}
 
-_UNITS = ("Ohm", "ohm", "OHM", "Ω", "Ω", "Hz", "F", "H", "V", "A", "W", "s", "%", "°C")
+_UNITS = ("Ohm", "ohm", "OHM", "Ω", "Ω", "Hz", "ppm", "F", "H", "V", "A", "W", "s", "S", "%", "°C", "°")
 
 _TYPED = re.compile(
     r"(?P<number>[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?)\s*"
     r"(?:(?P<prefix>[mM]eg|MEG|[fpnuµμmkKMGTR])(?P<decimals>\d+)?)?\s*"
     rf"(?P<unit>{'|'.join(_UNITS)})?",
 )
+#: The letter code of IEC 60062 with a unit for the point, 3V3, and with nothing before it, R47.
+_LETTER_CODE = re.compile(r"(?P<sign>[+-]?)(?P<whole>\d*)(?P<unit>[RVA])(?P<decimals>\d+)")
 
 _NETLIST = re.compile(
     r"(?P<digits>[+-]?(?:\d+\.?\d*|\.\d+))"
@@ -44,9 +46,17 @@ def parse_value(text: str, unit: str = "") -> float:
     `unit` is the unit that is expected; another one written in the text is refused.
     Raises ValueTextError with the reason and what to write instead.
     """
-    stripped = text.strip()
+    stripped = text.strip().replace("\u2212", "-")
     if not stripped:
         raise ValueTextError("the value is empty", remedy="Write a number such as 4k7, 100n or 1meg.")
+    if code := _LETTER_CODE.fullmatch(stripped):
+        letter = {"R": "Ω"}.get(code["unit"], code["unit"])
+        if unit and letter != unit and code["unit"] != "R":
+            raise ValueTextError(f"'{stripped}' is in {letter}, but {unit} is expected here")
+        return float(f"{code['sign']}{code['whole'] or 0}.{code['decimals']}")
+    if unit == "H":
+        # A small h is no prefix, and nothing else here.
+        stripped = re.sub(r"h$", "H", stripped)
     match = _TYPED.match(stripped)
     if match is None:
         hint = "Write a point, not a comma." if re.match(r"\d+,\d", stripped) else "Write it like 4k7, 100n or 1meg."

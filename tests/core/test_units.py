@@ -88,3 +88,18 @@ def test_netlist_numbers(text: str, value: float) -> None:
 def test_netlist_rubbish_is_refused() -> None:
     with pytest.raises(ValueTextError):
         parse_netlist_number("{2*x}")
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [("3V3", "V", 3.3), ("R47", "Ω", 0.47), ("4R7", "Ω", 4.7), ("1h", "H", 1.0), ("10mh", "H", 0.01), ("−5", "V", -5.0),
+     ("−2m", "", -0.002), ("10ppm", "", 10.0), ("0R22", "Ω", 0.22)],
+)  # fmt: skip
+def test_values_as_they_stand_on_parts_and_in_texts(text: str, unit: str, value: float) -> None:
+    """The letter code of IEC 60062 with a unit for the point; a small h; a minus of typesetters."""
+    assert parse_value(text, unit) == pytest.approx(value, rel=1e-15)
+
+
+def test_a_letter_for_the_point_is_the_unit_that_is_expected() -> None:
+    with pytest.raises(ValueTextError, match="is in V, but A is expected"):
+        parse_value("3V3", "A")

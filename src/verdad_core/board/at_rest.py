@@ -1,11 +1,13 @@
 """A circuit at rest, as a designer looks at it first: volts of nets, amperes into pins, watts, and what is not right.
 
-What parts are said to do follows from their junction voltages: a silicon junction conducts above about 0.5 V (common
-practice, no source). An amplifier whose inputs are apart has lost control of its output.
+What transistors are said to do follows from what flows across their junctions, by their own saturation currents at
+their temperature: 0.5 V is much at 27 °C and little at 125 °C. An amplifier whose inputs are apart has lost control of
+its output, be it that this is at a rail or gives all the current that it can.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
@@ -17,13 +19,18 @@ from verdad_core.board.elaborate import Models, meter_current
 from verdad_core.board.feedback import amplifiers
 from verdad_core.board.parts import Generic, Modelled, Part, pins_of
 from verdad_core.devices import FAMILY_OF, Element
+from verdad_core.devices.base import BOLTZMANN_OVER_CHARGE, ZERO_CELSIUS
 from verdad_core.engine.structure import Structure
 from verdad_core.units import format_value, parse_value
 
-#: Junctions conduct above this; inputs of an amplifier that are further apart are not held together by feedback.
-CONDUCTS, APART = 0.5, 20e-3
-#: An output this close to a supply, as a part of the whole span, is at its limit.
-NEAR_RAIL = 0.02
+#: Inputs of an amplifier that are further apart than so many volts are not held together by feedback.
+APART = 20e-3
+#: A junction conducts from so many amperes on; a transistor is saturated where its collector junction carries this part
+#: of its base current.
+CONDUCTS, SATURATES = 1e-9, 0.01
+#: An output this close to a supply, as a part of the whole span, is at its limit, whatever its inputs do; and within
+#: the second part where they are apart.
+NEAR_RAIL, NEAR_RAILS = 0.02, 0.25
 
 
 @dataclass(frozen=True)
@@ -74,8 +81,8 @@ def at_rest(
         volts = {pin: voltages[net] for pin, net in pins_of(part).items()}
         amperes = {pin: currents[f"{part.designator}.{pin}"] for pin in volts}
         standings += _over_rating(part, volts, amperes, powers[part.designator])
-        standings += _at_limits(part, voltages, kinds)
-        standings += _regions(part, structure, volts)
+        standings += _at_limits(part, voltages, currents, kinds)
+        standings += _regions(part, structure, volts, amperes, parse_value(check.temperature))
     return AtRest(voltages, currents, powers, tuple(standings))
 
 
@@ -95,7 +102,9 @@ def _over_rating(
             yield Standing(part.designator, f"over its {what} rating", why, grave=True)
 
 
-def _at_limits(part: Part, voltages: Mapping[str, float], kinds: Mapping[str, str]) -> Iterator[Standing]:
+def _at_limits(
+    part: Part, voltages: Mapping[str, float], currents: Mapping[str, float], kinds: Mapping[str, str]
+) -> Iterator[Standing]:
     kind = kinds.get(part.model.id, "") if isinstance(part, Modelled) else getattr(part, "part", "")
     if kind == "comparator":
         return
@@ -107,13 +116,22 @@ def _at_limits(part: Part, voltages: Mapping[str, float], kinds: Mapping[str, st
         at_rail = span > 0 and min(abs(out - rail) for rail in rails) < NEAR_RAIL * span
         if abs(apart) <= APART and not at_rail:
             continue
+        near = min(abs(out - rail) for rail in rails) < NEAR_RAILS * span if span > 0 else True
         upper = out > sum(rails) / 2 if len(rails) == 2 else apart > 0
         words = f"{name}: output at its {'upper' if upper else 'lower'} limit"
         why = f"{format_value(out, 'V', 3)}, with its inputs {format_value(abs(apart), 'V', 3)} apart"
+        if not near:
+            unit = name[len(part.designator) :]
+            pin = f"{part.designator}.{unit + '.' if unit else ''}out"
+            given = f" and gives {format_value(abs(currents[pin]), 'A', 3)}" if pin in currents else ""
+            words = f"{name}: its output cannot follow"
+            why = f"it stands at {why}{given}: more current or slope is asked for than it has"
         yield Standing(part.designator, words, why)
 
 
-def _regions(part: Part, structure: Structure, volts: Mapping[str, float]) -> Iterator[Standing]:
+def _regions(
+    part: Part, structure: Structure, volts: Mapping[str, float], amperes: Mapping[str, float], celsius: float
+) -> Iterator[Standing]:
     """Of a part that is one transistor, whether it is where a transistor amplifies."""
     if not isinstance(part, Modelled | Generic):
         return
@@ -122,21 +140,33 @@ def _regions(part: Part, structure: Structure, volts: Mapping[str, float]) -> It
         return
     region = None
     if element.family == "bipolar" and {"collector", "base", "emitter"} <= volts.keys():
-        region = _bipolar(element, volts)
+        region = _bipolar(element, volts, amperes, celsius)
     elif element.family in ("mosfet", "power mosfet", "jfet") and {"drain", "gate", "source"} <= volts.keys():
         region = _field_effect(element, volts)
     if region is not None:
         yield Standing(part.designator, *region)
 
 
-def _bipolar(element: Element, volts: Mapping[str, float]) -> tuple[str, str] | None:
+def _bipolar(
+    element: Element, volts: Mapping[str, float], amperes: Mapping[str, float], celsius: float
+) -> tuple[str, str] | None:
+    given = {p.name: p.default for p in FAMILY_OF["bipolar"].parameters} | dict(element.values)
+    own = given["temp"] if not math.isnan(given["temp"]) else celsius + given["rise"]
+    kelvin, nominal = own + ZERO_CELSIUS, given["tnom"] + ZERO_CELSIUS
+    thermal = BOLTZMANN_OVER_CHARGE * kelvin
+    # The temperature of a saturation current (Antognetti and Massobrio 1988, chapter 2).
+    saturation = given["area"] * given["is"] * (kelvin / nominal) ** given["xti"]
+    saturation *= math.exp((kelvin / nominal - 1.0) * given["eg"] / thermal)
+    conducts = given["nf"] * thermal * math.log1p(CONDUCTS / saturation)
+    borne = max(SATURATES * abs(amperes.get("base", 0.0)), CONDUCTS)
+    fills = given["nr"] * thermal * math.log1p(given["br"] * borne / saturation)
     sign = element.values.get("polarity", 1.0)
     vbe = sign * (volts["base"] - volts["emitter"])
     vbc = sign * (volts["base"] - volts["collector"])
     why = f"VBE {format_value(sign * vbe, 'V', 3)}, VCE {format_value(sign * (vbe - vbc), 'V', 3)}"
-    if vbe > CONDUCTS and vbc > CONDUCTS - 0.1:
+    if vbe > conducts and vbc > fills:
         return "saturated", why
-    if vbe < CONDUCTS and vbc < CONDUCTS:
+    if vbe < conducts and vbc < conducts:
         return "cut off", why
     return ("works in reverse", why) if vbc > vbe else None
 

@@ -196,7 +196,7 @@ def _load(load: Load, nodes: tuple[str, str]) -> list[Element]:
 
 def _source(source: Source, nodes: tuple[str, str]) -> list[Element]:
     dc = parse_value(source.dc)
-    values = {"dc": dc, "ac": parse_value(source.ac)}
+    values = {"dc": dc, "ac": parse_value(source.ac), "phase": parse_value(source.phase)}
     form = source.waveform.form(dc) if source.waveform else None
     noise = form if form is not None and form.kind == GAUSSIAN else None
     form = None if noise is not None else form

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cmath
 import math
 from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass, replace
@@ -208,7 +209,7 @@ class Experiment:
         if isinstance(source, Source) and source.quantity == "current":
             if not (amperes := parse_value(source.ac)):
                 raise BoardError(f"source {source.name} has no AC magnitude", remedy="Give it one, such as 1.")
-            return complex(amperes)
+            return cmath.rect(amperes, math.radians(parse_value(source.phase)))
         own = next(element for element in self.structure.elements if element.name == source.name)
         return drive_node(source.name), own.nodes[1]
 

@@ -28,7 +28,8 @@ class Supply(_Fixture):
 
 
 class Source(_Fixture):
-    """A signal source with its own resistance: a direct value, a magnitude for frequency responses, a waveform.
+    """A signal source with its own resistance: a direct value, a magnitude and a phase in degrees for frequency
+    responses, a waveform.
 
     A voltage stands behind the resistance; a current flows out of the plus terminal, with the resistance across it,
     where 0 means none.
@@ -38,6 +39,7 @@ class Source(_Fixture):
     quantity: Literal["voltage", "current"] = "voltage"
     dc: Quantity = "0"
     ac: Quantity = "1"
+    phase: Quantity = "0"
     resistance: OhmsOrNone
     waveform: Waveform | None = None
 

@@ -150,19 +150,24 @@ class _Taking:
         if shelf := self.models.get(card.subcircuit or card.model):
             if card.name[0] == "m" and len(nets) == len(shelf.roles) + 1 and nets[2] == nets[3]:
                 nets = nets[:3]
-            if len(nets) == len(shelf.roles):
+            if len(nets) == len(shelf.roles) and not (card.subcircuit and "m" in card.values):
                 return Modelled(
                     designator=designator, model=shelf.reference, pins=dict(zip(shelf.roles, nets, strict=True)),
                     settings=self._settings(card),
                 )  # fmt: skip
-        if card.subcircuit in blocks().subcircuits and card.subcircuit not in self.netlist.top.subcircuits:
+        is_block = card.subcircuit in blocks().subcircuits and "m" not in card.values
+        if is_block and card.subcircuit not in self.netlist.top.subcircuits:
             key = card.subcircuit.replace("_", "-")
             pins = dict(zip(GENERIC_PARTS[key].pins, nets, strict=True))
             return Generic(designator=designator, part=key, pins=pins, settings=self._settings(card))
         return self._statement(card, designator)
 
     def _settings(self, card: Card) -> dict[str, str]:
-        return {name: plain_value(self._number(value)) for name, value in card.values.items()}
+        """What a card sets. Parallel junctions count as area: a model's own m may be a grading coefficient."""
+        values = {name: self._number(value) for name, value in card.values.items()}
+        if card.name[0] in "dqj" and "m" in values:
+            values["area"] = values.get("area", 1.0) * values.pop("m")
+        return {name: plain_value(value) for name, value in values.items()}
 
     def _number(self, value: Value) -> float:
         return evaluate(value, self.parameters) if isinstance(value, Expression) else value

@@ -101,7 +101,7 @@ def _lonely_nets(subject: _Subject) -> Iterator[Remark]:
 
 
 def _ground(subject: _Subject) -> Iterator[Remark]:
-    if "gnd" not in subject.pins:
+    if "gnd" not in subject.pins and not subject.named.get("gnd"):
         yield Remark(
             "no ground", Severity.ERROR, "no part is connected to ground, so no voltage is defined",
             "Type gnd and place it on the net that all voltages count from.",
@@ -110,7 +110,9 @@ def _ground(subject: _Subject) -> Iterator[Remark]:
 
 def _cannot_be_built(subject: _Subject) -> Iterator[Remark]:
     """What the engine says of the circuit as a whole: nets without a direct-current path, loops of sources, models."""
-    if "gnd" not in subject.pins or any((*_values_missing(subject), *_models_missing(subject))):
+    if not ("gnd" in subject.pins or subject.named.get("gnd")) or any(
+        (*_values_missing(subject), *_models_missing(subject))
+    ):
         return  # These are remarks of their own.
     check = subject.check or Check.model_validate(
         {"id": "none", "title": "none", "fixtures": [], "analysis": {"kind": "operating point"}}
@@ -233,7 +235,7 @@ def _inputs_swapped(subject: _Subject) -> Iterator[Remark]:
         ends = (pin_end(part.designator, f"{unit}in+"), pin_end(part.designator, f"{unit}in-"))
         back = f"{100 * plus:.3g} % of its output comes back to in+ and {100 * minus:.3g} % to in-"
         yield Remark(
-            "inputs likely swapped", Severity.ERROR, f"{name}: {back} at DC: it runs to a rail",
+            "inputs likely swapped", Severity.ERROR, f"{name}: {back} : it runs to a rail",
             "Exchange the two inputs; for a threshold with hysteresis use a comparator.", (part.designator,), ends,
         )  # fmt: skip
 

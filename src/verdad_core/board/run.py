@@ -17,6 +17,7 @@ from verdad_core.board.compiled import Compiler, compiled
 from verdad_core.board.document import Board, MonteCarlo
 from verdad_core.board.elaborate import Models, value_key
 from verdad_core.board.experiment import Look, RowResult, prepare
+from verdad_core.board.fixtures import Source
 from verdad_core.board.hand import Hand, hand_value
 from verdad_core.board.measurements import Measurement
 from verdad_core.board.parts import Valued
@@ -114,6 +115,8 @@ def _asks_for_more(check: Check, result: RowResult) -> bool:
     """Whether a run whose length was left open is too short for what is measured, and has gone well so far."""
     if not isinstance(check.analysis, Transient) or check.analysis.stop is not None or result.signals is None:
         return False
+    if any(isinstance(fixture, Source) and fixture.waveform and fixture.waveform.period for fixture in check.fixtures):
+        return False  # what is driven on and on need not come to rest
     axis = result.signals.axis
     many = axis is not None and len(axis.values) > MOST_STEPS
     if many or any(finding.severity is Severity.ERROR for finding in result.findings):

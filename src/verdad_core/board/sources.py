@@ -40,11 +40,13 @@ def _form(form: Waveform) -> str:
 
 def taken_source(element: Element) -> dict[str, Any] | None:
     """A source's fields for an element of a netlist; None for one that they cannot say."""
-    if element.family not in ("voltage source", "current source") or set(element.values) - {"dc", "ac"}:
+    if element.family not in ("voltage source", "current source") or set(element.values) - {"dc", "ac", "phase"}:
         return None
     form: Waveform | None = element.extra
     direct = element.values.get("dc")
     fields: dict[str, Any] = {"ac": plain_value(element.values.get("ac", 0.0)), "resistance": "0"}
+    if turned := element.values.get("phase", 0.0):
+        fields["phase"] = plain_value(turned)
     if form is None:
         return fields | {"dc": plain_value(direct or 0.0)}
     waveform, begins = _waveform(form)

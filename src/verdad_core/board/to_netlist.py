@@ -191,7 +191,8 @@ def _fixture(fixture: Fixture) -> Iterator[str]:
 
 def _source(source: Source, plus: str, minus: str) -> Iterator[str]:
     resistance = parse_value(source.resistance)
-    values = f"dc {parse_value(source.dc)!r} ac {parse_value(source.ac)!r}{written_form(source)}"
+    phase = f" {parse_value(source.phase)!r}" if parse_value(source.phase) else ""
+    values = f"dc {parse_value(source.dc)!r} ac {parse_value(source.ac)!r}{phase}{written_form(source)}"
     if source.quantity == "current":
         yield f"{_named(source.name, 'i')} {minus} {plus} {values}"
         if noise := noise_form(source):

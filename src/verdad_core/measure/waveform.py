@@ -127,15 +127,16 @@ def _edges(x: Floats, y: Floats, still: float = STILL) -> tuple[float, float]:
     """The first and the last value of a step. Raises MeasurementError where there is none, or it has not settled."""
     first, last = float(y[0]), float(y[-1])
     step, all_of_it = abs(last - first), float(np.ptp(y))
-    if step <= NO_STEP * all_of_it or step <= 1e-9 * max(abs(first), abs(last), 1e-30):
-        raise MeasurementError("the trace ends where it began, so it has no step", remedy="Look at a step response.")
-    late = y[x >= x[-1] - END * (x[-1] - x[0])]
-    if len(late) > 1 and np.ptp(late) > still * step:
+    is_step = step > NO_STEP * all_of_it and step > 1e-9 * max(abs(first), abs(last), 1e-30)
+    late = float(np.ptp(y[x >= x[-1] - END * (x[-1] - x[0])]))
+    if late > still * (step if is_step else all_of_it):
+        moves = f"{100.0 * late / (step or all_of_it):.2g} % of its step" if is_step else "much"
         raise UnsettledError(
-            f"the trace has not settled: in the last tenth of the run it still moves by {np.ptp(late) / step:.2g} of "
-            "its step",
+            f"the trace has not settled: in the last tenth of the run it still moves by {moves}",
             remedy="Let the transient run for longer.",
         )
+    if not is_step:
+        raise MeasurementError("the trace ends where it began, so it has no step", remedy="Look at a step response.")
     return first, last
 
 

@@ -91,8 +91,8 @@ def _valued(word: str, rest: Sequence[str]) -> Choice:
     kind, unit = _VALUED[word]
     value, tolerance = "", None
     for item in rest:
-        if match := re.fullmatch(r"±?(\d+(?:\.\d+)?)%", item):
-            tolerance = float(match[1])
+        if match := re.fullmatch(r"±?(\d+(?:\.\d+)?)(%|ppm)", item):
+            tolerance = float(match[1]) * (1.0 if match[2] == "%" else 1e-4)
             if not 0 < tolerance < 100:
                 raise ValueTextError(f"a tolerance of {item} is not one", remedy="Write one such as 1%.")
         elif grade := next((g for g in GRADES if g.kind == kind and item.lower() in g.key.split("-")[0:1]), None):

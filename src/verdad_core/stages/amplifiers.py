@@ -68,7 +68,8 @@ AMPLIFIERS = (
         (Goal("A", "Gain", "", "100"), Goal("R", "Size of the other resistors", "Ω", "10k")),
         (
             *(Size(part, f"{part} = R", lambda f: f["R"], "E96") for part in ("R1", "R2", "R4", "R5", "R6", "R7")),
-            Size("R3", "R3 = 2 R1 / (A − 1)", lambda f: 2 * f["R1"] / (f["A"] - 1), "E96"),
+            Size("R3", "R3 = 2 R1 / (A − 1)",
+                 lambda f: 2 * f["R1"] / (f["A"] - 1) if f["A"] != 1 else math.inf, "E96"),
         ),
         (Result("A", "A = 1 + 2 R1 / R3", lambda f: 1 + 2 * f["R1"] / f["R3"]),), _IDEAL, input="inp",
     ),
@@ -81,11 +82,13 @@ AMPLIFIERS = (
         ),
         (
             Size("R1", "R1 = R", lambda f: f["R"], "E24"),
-            Size("C1", "C1 = 1 / (2π f R1)", lambda f: 1 / (2 * math.pi * f["f"] * f["R1"]), "E12"),
             Size("R2", "R2 = A R1", lambda f: f["A"] * f["R1"], "E24"),
+            Size("C1", "C1 = √((R2 / R1)² − 1) / (2π f R2)",
+                 lambda f: math.sqrt((f["R2"] / f["R1"]) ** 2 - 1) / (2 * math.pi * f["f"] * f["R2"]), "E12"),
         ),
         (
-            Result("f", "f = 1 / (2π R1 C1)", lambda f: 1 / (2 * math.pi * f["R1"] * f["C1"])),
+            Result("f", "f = √((R2 / R1)² − 1) / (2π R2 C1)",
+                   lambda f: math.sqrt((f["R2"] / f["R1"]) ** 2 - 1) / (2 * math.pi * f["R2"] * f["C1"])),
             Result("A", "A = R2 / R1", lambda f: f["R2"] / f["R1"]),
         ), _IDEAL,
     ),

@@ -32,7 +32,10 @@ class Goal:
 
 @dataclass(frozen=True)
 class Size:
-    """How a part gets its value: the closed form as text and as a function of goals and of values found before it."""
+    """How a part gets its value: the closed form as text and as a function of goals and of values found before it.
+
+    A resistor of zero is a wire, and an infinite one is left out.
+    """
 
     part: str
     formula: str
@@ -118,7 +121,10 @@ def compute(
     chosen = []
     for size in stage.sizes:
         exact = _evaluated(size.function, figures)
-        if exact is None or not exact > 0:
+        if size.part[0] == "R" and exact in (0.0, math.inf):
+            figures[size.part] = exact
+            continue
+        if exact is None or not 0 < exact < math.inf:
             raise BoardError(
                 f"{stage.title}: {size.formula} has no value above zero for these goals",
                 remedy="They cannot be reached together: ask for less.",
@@ -133,13 +139,39 @@ def compute(
     titles = {goal.symbol: goal for goal in stage.goals}
     for result in stage.results:
         value, goal = _evaluated(result.function, figures), titles[result.symbol]
-        if value is None:
-            raise BoardError(f"{stage.title}: {result.formula} has no value for these goals", remedy="Change a goal.")
+        if value is None or not value > 0:
+            raise BoardError(
+                f"{stage.title}: with values that can be bought, {result.formula} has no value above zero",
+                remedy="Ask for less, or build it from parts of a closer series.",
+            )
         wanted = figures[goal.symbol]
         error = 100.0 * (value / wanted - 1.0)
         reached.append(Reached(goal.symbol, goal.title, result.formula, goal.unit, wanted, value, error))
-    values = {size.part: plain_value(figures[size.part]) for size in stage.sizes}
-    return Computed(tuple(_part(line, values, op_amp, roles) for line in stage.parts), tuple(chosen), tuple(reached))
+    values = {size.part: plain_value(figures[size.part]) for size in stage.sizes if size.part in _bought(chosen)}
+    lines = _connected(stage, {size.part: figures[size.part] for size in stage.sizes})
+    return Computed(tuple(_part(line, values, op_amp, roles) for line in lines), tuple(chosen), tuple(reached))
+
+
+def _bought(chosen: Sequence[Chosen]) -> set[str]:
+    return {each.part for each in chosen}
+
+
+def _connected(stage: Stage, values: Figures) -> list[str]:
+    """The parts without resistors that are wires, whose nets become one, and without those that are left out."""
+    lines, joined = [], dict[str, str]()
+    for line in stage.parts:
+        designator, *nets = line.split()
+        if values.get(designator) == 0.0:
+            one, other = nets[:2]
+            joined |= {one: other} if other in (stage.input, stage.output, "gnd") else {other: one}
+        elif values.get(designator) != math.inf:
+            lines.append(line)
+    return [" ".join(_renamed(word, joined) for word in line.split(" ")) for line in lines]
+
+
+def _renamed(word: str, joined: Mapping[str, str]) -> str:
+    pin, equals, net = word.rpartition("=")
+    return f"{pin}{equals}{joined.get(net, net)}"
 
 
 def _figure(goal: Goal, text: str) -> float:
@@ -157,7 +189,7 @@ def _evaluated(function: Formula, figures: Figures) -> float | None:
         value = function(figures)
     except (ValueError, ZeroDivisionError, OverflowError):
         return None
-    return value if isinstance(value, float | int) and math.isfinite(value) else None
+    return float(value) if isinstance(value, float | int) and not math.isnan(value) else None
 
 
 def _part(line: str, values: Mapping[str, str], op_amp: ModelReference | None, roles: Sequence[str]) -> Part:

@@ -88,3 +88,24 @@ def test_a_circuit_with_two_states_is_shown_in_the_one_its_results_rest_on() -> 
         found = at_rest(circuit, check, {}, {}, {low: 0.05, high: 5.0})
         assert found.voltages[low] < 0.2
         assert found.voltages[high] > 4.0
+
+
+@pytest.mark.parametrize(("base", "said"), [("100m", "cut off"), ("10k", "saturated"), ("10meg", None)])
+def test_regions_at_125_degrees(base: str, said: str | None) -> None:
+    """Hot junctions conduct at 0.4 V: it is their current that counts."""
+    level = "0.05" if said == "cut off" else "5"
+    ohms = "10k" if base == "100m" else base
+    parts = [r("R1", ohms, "drive", "b"), r("R2", "1k", "+5V", "c"),
+             generic("Q1", "npn", {"collector": "c", "base": "b", "emitter": "gnd"})]  # fmt: skip
+    hot = board(parts, [supply("drive", level), supply("+5V", "5")], "operating point", temperature="125")
+    found = at_rest(*pair(hot), {}, {})
+    assert [standing.words for standing in found.standings if standing.part == "Q1"] == ([said] if said else [])
+
+
+def test_an_amplifier_in_current_limit_is_not_at_a_rail() -> None:
+    """20 mA into 50 Ω: 1 V of the 3 V that are asked for."""
+    parts = [amplifier("U1", "in", "out", "out"), r("R1", "50", "out", "gnd")]
+    found = at_rest(*pair(board(parts, [supply("in", "3"), *RAILS], "operating point")), {}, {})
+    [standing] = found.standings
+    assert standing.words == "U1: its output cannot follow"
+    assert "gives 19.2 mA" in standing.why

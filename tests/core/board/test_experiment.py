@@ -270,7 +270,8 @@ def test_a_run_that_was_chosen_too_short_is_made_longer() -> None:
     step = source("in", waveform={"kind": "step", "level": "3"})
     slow = generic("U1", "opamp", {"in+": "in", "in-": "out", "v+": "+5V", "v-": "-5V", "out": "out"}, slew="10k")
     asked = [{"id": "t", "key": "rise_time", "of": "v(out)"}]
-    result = run(board([slow, r("R1", "10k", "out", "gnd")], [step, *RAILS], "transient", measurements=asked))
+    parts = [slow, r("R1", "10k", "out", "gnd"), c("C1", "1n", "out", "gnd")]
+    result = run(board(parts, [step, *RAILS], "transient", measurements=asked))
     assert result.measured[0].value == pytest.approx(0.8 * 3.0 / 1e4, rel=0.05)
 
 

@@ -174,3 +174,32 @@ def test_the_converter_driver_settles_to_half_an_lsb() -> None:
 def test_goals_that_cannot_be(goals: dict[str, str], message: str) -> None:
     with pytest.raises(BoardError, match=message):
         compute(STAGES["non-inverting"], goals)
+
+
+@pytest.mark.parametrize(
+    ("key", "goals"),
+    [("band-pass-follower", {"Q": "100"}), ("integrator", {"A": "1"}), ("band-pass-feedback", {"A": "99"})],
+)
+def test_values_that_make_no_such_stage_are_refused(key: str, goals: dict[str, str]) -> None:
+    """A quality factor below zero is an oscillator, and a gain of one at direct current falls below one at once."""
+    with pytest.raises(BoardError):
+        compute(STAGES[key], goals)
+
+
+@pytest.mark.parametrize("key", ["non-inverting", "instrumentation"])
+def test_a_gain_of_one_needs_no_resistor(key: str) -> None:
+    """By exact nodal analysis with an ideal amplifier the output repeats the input."""
+    computed = compute(STAGES[key], {"A": "1"})
+    assert [(each.symbol, each.reached) for each in computed.reached] == [("A", 1.0)]
+    [measured] = response(STAGES[key], computed, np.array([1.0]), ("inn",) if key == "instrumentation" else ())
+    assert measured == pytest.approx(1.0, rel=1e-9)
+
+
+@pytest.mark.parametrize("at_rest", ["3", "30", "300"])
+def test_an_integrator_reaches_gain_one_where_its_form_says(at_rest: str) -> None:
+    """|H| = (R2 / R1) / √(1 + (2π f R2 C1)²) is one at f, R2 included."""
+    computed = compute(STAGES["integrator"], {"A": at_rest, "f": "1k"})
+    value = {each.part: each.value for each in computed.chosen}
+    reached = next(each.reached for each in computed.reached if each.symbol == "f")
+    size = (value["R2"] / value["R1"]) / math.hypot(1.0, 2 * math.pi * reached * value["R2"] * value["C1"])
+    assert size == pytest.approx(1.0, rel=1e-12)

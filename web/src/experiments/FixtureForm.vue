@@ -65,6 +65,7 @@ const panes = computed(() => {
       <PickRow label="Gives" :value="fixture.quantity" :options="[{ value: 'voltage', title: 'a voltage' }, { value: 'current', title: 'a current' }]" @set="(quantity) => store({ ...fixture, quantity, dc: '0', ac: '1' } as Fixture, quantity)" />
       <FieldRow label="Direct value" :unit="unit" :value="fixture.dc" hint="At rest, and where its waveform begins" @set="(text) => set('dc', text || '0')" />
       <FieldRow label="AC magnitude" :unit="unit" :value="fixture.ac" hint="In a frequency response; 0 keeps it silent" @set="(text) => set('ac', text || '0')" />
+      <FieldRow label="AC phase" unit="°" :value="fixture.phase" hint="In a frequency response, beside other sources" @set="(text) => set('phase', text || '0')" />
       <FieldRow label="Resistance" unit="Ω" :value="fixture.resistance" :hint="fixture.quantity === 'voltage' ? 'In series with it' : 'Across it; 0: none'" @set="(text) => set('resistance', text || '0')" />
       <PickRow label="In time" :value="fixture.waveform?.kind ?? ''" :options="forms" @set="setForm" />
       <WaveformForm v-if="fixture.waveform" :waveform="fixture.waveform" :unit="unit" @set="(waveform) => set('waveform', waveform, 'waveform changed')" />

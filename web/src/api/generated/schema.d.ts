@@ -2851,7 +2851,8 @@ export interface components {
         };
         /**
          * Source
-         * @description A signal source with its own resistance: a direct value, a magnitude for frequency responses, a waveform.
+         * @description A signal source with its own resistance: a direct value, a magnitude and a phase in degrees for frequency
+         *     responses, a waveform.
          *
          *     A voltage stands behind the resistance; a current flows out of the plus terminal, with the resistance across it,
          *     where 0 means none.
@@ -2879,6 +2880,11 @@ export interface components {
             minus: string;
             /** Name */
             name: string;
+            /**
+             * Phase
+             * @default 0
+             */
+            phase: string;
             /** Plus */
             plus: string;
             /**
