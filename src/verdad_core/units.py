@@ -20,7 +20,7 @@ PREFIXES = {-15: "f", -12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M
 _POWER_OF = {prefix: power for power, prefix in PREFIXES.items() if prefix}
 _POWER_OF |= {"u": -6, "μ": -6, "K": 3, "meg": 6, "Meg": 6, "MEG": 6, "R": 0}
 
-_UNITS = ("Ohm", "ohm", "OHM", "Ω", "Ω", "Hz", "ppm", "F", "H", "V", "A", "W", "s", "S", "%", "°C", "°")
+_UNITS = ("Ohm", "ohm", "OHM", "Ω", "Ω", "Hz", "F", "H", "V", "A", "W", "s", "S", "%", "°C", "°")
 
 _TYPED = re.compile(
     r"(?P<number>[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?)\s*"
@@ -54,6 +54,9 @@ def parse_value(text: str, unit: str = "") -> float:
         if unit and letter != unit and code["unit"] != "R":
             raise ValueTextError(f"'{stripped}' is in {letter}, but {unit} is expected here")
         return float(f"{code['sign']}{code['whole'] or 0}.{code['decimals']}")
+    if stripped.endswith("ppm") and not unit:
+        # Not ten picometres.
+        return parse_value(stripped.removesuffix("ppm"))
     if unit == "H":
         # A small h is no prefix, and nothing else here.
         stripped = re.sub(r"h$", "H", stripped)

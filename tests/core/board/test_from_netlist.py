@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 
 import numpy as np
@@ -160,3 +161,15 @@ def test_connections_and_values_survive_the_way_there_and_back(lines: list[tuple
 @given(st.floats(allow_nan=False, allow_infinity=False))
 def test_plain_values_are_read_back_exactly(number: float) -> None:
     assert parse_value(plain_value(number)) == number
+
+
+def test_parallel_devices_of_a_model_on_the_shelf_are_not_its_grading_coefficient() -> None:
+    """Three diodes side by side: a third of the current in each, so Vt ln 3 less than one of them."""
+    text = "v1 a 0 5\nr1 a b 1k\nd1 b 0 dm m={}\n.model dm d(is=1e-14 cjo=1p m=0.4)\n"
+    files, _ = bundle([("pasted.cir", text.format(3).encode())])
+    shelf = {"dm": ShelfModel(ModelReference(id="dm-1", name="dm"), ("anode", "cathode"))}
+    models = {"dm-1": Model(files, "pasted.cir", "dm", ("anode", "cathode"))}
+    one, three = (
+        operating_point(whole(taken(text.format(m), shelf, frozenset()).circuit, models)).value("b") for m in (1, 3)
+    )
+    assert one - three == pytest.approx(0.025865 * math.log(3), rel=1e-2)
