@@ -70,6 +70,7 @@ def demo(
         _warm()
         catalogue = service.start(settings, service.CATALOGUE, {})
         told = {"VERDAD_DATABASE_URL": url, "VERDAD_CATALOGUE": catalogue.address}
+        told |= {"VERDAD_SCHEDULER": settings.scheduler} if settings.scheduler else {}
         running = service.start(settings, service.SERVICE, told, port)
         from sqlalchemy.orm import Session
 

@@ -30,6 +30,7 @@ from verdad.api import (
     verdict,
 )
 from verdad.api.context import Context, InContext
+from verdad.api.guard import Guard
 from verdad.db.session import connect
 from verdad.runs.qualifier import Qualifier
 from verdad.runs.runner import Runner
@@ -81,7 +82,11 @@ def create_app(
         runner.stop()
         engine.dispose()
 
-    app = FastAPI(title="Verdad", version="0.1.0", lifespan=lifespan, max_body_size=MAX_BODY)
+    # The framework's own pages of documentation load scripts from a foreign host; docs/openapi.json says the same.
+    app = FastAPI(
+        title="Verdad", version="0.1.0", lifespan=lifespan, max_body_size=MAX_BODY, docs_url=None, redoc_url=None
+    )
+    app.add_middleware(Guard)
     app.state.context = Context(engine, sessions, runner, qualifier, catalogue)
     problems.install(app)
     for module in (boards, checks, intake, models, parts, qualifications, recordings, sheet, studies, verdict):

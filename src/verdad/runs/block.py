@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
+from verdad.runs.cluster import identity
 from verdad_core.board.document import Board, MonteCarlo
 from verdad_core.board.elaborate import Models
 from verdad_core.board.run import run_rows
@@ -43,8 +44,8 @@ def unpack_model(packed: Mapping[str, Any]) -> Model:
     return Model(bundle, packed["file"], packed["name"], tuple(packed["roles"]))
 
 
-def compute_block(inputs: Inputs, start: int, stop: int) -> list[float]:
-    """The measurements of rows start..stop-1, row by row; NaN where a row gave none."""
+def compute_block(inputs: Inputs, start: int, stop: int) -> tuple[str, list[float]]:
+    """Who computed them (cluster.py), and the measurements of rows start..stop-1; NaN where a row gave none."""
     board, study, models = unpack(inputs)
     values: list[float] = run_rows(board, study, models, start, stop).ravel().tolist()
-    return values
+    return identity(), values

@@ -6,7 +6,6 @@ way are computed again. The state in the database is the only truth; `cancel` wr
 
 from __future__ import annotations
 
-import os
 import uuid
 from collections.abc import Iterable
 from contextlib import suppress
@@ -14,13 +13,14 @@ from datetime import UTC, datetime
 from typing import Any
 
 import structlog
-from distributed import Client, Future, LocalCluster, wait
+from distributed import CancelledError, Client, Future, KilledWorker, wait
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
 from verdad.db.session import Sessions
 from verdad.db.tables import BlockRow, RunRow, RunState
 from verdad.runs.block import compute_block
+from verdad.runs.cluster import ClusterError, identity, open_client
 from verdad.runs.worker import Worker
 from verdad_core.errors import VerdadError
 
@@ -30,25 +30,11 @@ log = structlog.get_logger()
 BLOCKS = 20
 SMALLEST, LARGEST = 10, 500
 
-#: A worker takes about 200 MB.
-MOST_WORKERS = 8
+#: A block that a worker lost is computed again this many times, and a run whose inputs were lost with it.
+RETRIES, LOSSES = 2, 3
 
-#: A block that a worker lost is computed again this many times.
-RETRIES = 2
-
-
-def open_client(scheduler: str | None) -> Client:
-    """A team's cluster where `scheduler` names one, or a worker process on each of this machine's cores."""
-    if scheduler:
-        return Client(scheduler, set_as_default=False)
-    cluster = LocalCluster(
-        n_workers=min(os.cpu_count() or 1, MOST_WORKERS),
-        threads_per_worker=1,
-        dashboard_address="127.0.0.1:0",
-        host="127.0.0.1",
-        silence_logs="ERROR",
-    )
-    return Client(cluster, set_as_default=False)
+#: The rows start..stop-1.
+Block = tuple[int, int]
 
 
 def blocks_of(rows: int) -> list[tuple[int, int]]:
@@ -91,9 +77,7 @@ class Runner(Worker[uuid.UUID]):
         try:
             if self._client is None:
                 self._client = open_client(self._scheduler)
-            with self._client.as_current():
-                [shared] = self._client.scatter([inputs], broadcast=True)
-                state = self._compute(self._client, run_id, shared, pending)
+            state = self._computed(self._client, run_id, inputs, pending)
             self._finish(run_id, state)
         except VerdadError as error:
             self._finish(run_id, RunState.FAILED, str(error))
@@ -104,6 +88,22 @@ class Runner(Worker[uuid.UUID]):
             self._finish(
                 run_id, RunState.FAILED, "The workers failed. The service's log says more; start the run again."
             )
+
+    def _computed(self, client: Client, run_id: uuid.UUID, inputs: Any, pending: list[Block]) -> RunState | None:
+        """Compute what is pending, anew with fresh copies of the inputs where workers that held them are lost."""
+        for attempt in range(LOSSES + 1):
+            try:
+                with client.as_current():
+                    [shared] = client.scatter([inputs], broadcast=True)
+                    return self._compute(client, run_id, shared, pending)
+            except (KilledWorker, CancelledError):
+                if attempt == LOSSES:
+                    raise
+                with self.sessions() as session:
+                    done = set(session.scalars(select(BlockRow.start).where(BlockRow.run_id == run_id)))
+                pending = [block for block in pending if block[0] not in done]
+                log.warning("workers were lost", run=str(run_id), blocks=len(pending))
+        raise AssertionError
 
     def _compute(
         self, client: Client, run_id: uuid.UUID, inputs: Future[Any], pending: Iterable[tuple[int, int]]
@@ -118,17 +118,29 @@ class Runner(Worker[uuid.UUID]):
                 if self.stopping.is_set():
                     return None
                 if self._state(run_id) is RunState.CANCELLED:
+                    self._end_blocks(client)
                     return RunState.CANCELLED
                 with suppress(TimeoutError):
                     wait(list(futures), timeout=1, return_when="FIRST_COMPLETED")
                 for future in [future for future in futures if future.done()]:
                     start, stop = futures.pop(future)
-                    values = future.result()
+                    version, values = future.result()
+                    if version != identity():
+                        raise ClusterError(
+                            f"a worker of version {version} joined while the service runs {identity()}: its rows are "
+                            "no evidence and were left out",
+                            remedy="Install the same version on both, and start the run again.",
+                        )
                     with self.sessions.begin() as session:
                         session.merge(BlockRow(run_id=run_id, start=start, stop=stop, values=values))
             return RunState.DONE
         finally:
             client.cancel(list(futures))
+
+    def _end_blocks(self, client: Client) -> None:
+        """End the blocks that are under way on this machine's workers: nobody waits for them any more."""
+        if client.cluster is not None:
+            client.restart(wait_for_workers=False)
 
     def _state(self, run_id: uuid.UUID) -> RunState:
         with self.sessions() as session:
