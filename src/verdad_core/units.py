@@ -23,15 +23,15 @@ _POWER_OF |= {"u": -6, "μ": -6, "K": 3, "meg": 6, "Meg": 6, "MEG": 6, "R": 0}
 _UNITS = ("Ohm", "ohm", "OHM", "Ω", "Ω", "Hz", "F", "H", "V", "A", "W", "s", "S", "%", "°C", "°")
 
 _TYPED = re.compile(
-    r"(?P<number>[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?)\s*"
+    r"\A(?P<number>[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?)\s*"
     r"(?:(?P<prefix>[mM]eg|MEG|[fpnuµμmkKMGTR])(?P<decimals>\d+)?)?\s*"
     rf"(?P<unit>{'|'.join(_UNITS)})?",
 )
 #: The letter code of IEC 60062 with a unit for the point, 3V3, and with nothing before it, R47.
-_LETTER_CODE = re.compile(r"(?P<sign>[+-]?)(?P<whole>\d*)(?P<unit>[RVA])(?P<decimals>\d+)")
+_LETTER_CODE = re.compile(r"\A(?P<sign>[+-]?)(?P<whole>\d*)(?P<unit>[RVA])(?P<decimals>\d+)")
 
 _NETLIST = re.compile(
-    r"(?P<digits>[+-]?(?:\d+\.?\d*|\.\d+))"
+    r"\A(?P<digits>[+-]?(?:\d+\.?\d*|\.\d+))"
     r"(?:[ed](?P<exponent>[+-]?\d{1,3})(?P<unit>(?:f|h|hz|v|a|s|sec|w|ohms?|ω|deg|c|%|°|°c)?)"
     r"|(?P<scale>meg|mil|[tgkmuµμnpfr])(?P<decimals>\d+)(?P<after>ω|ohms?|[fhvasw]|hz)?"
     r"|(?P<power>meg|mil|[tgkmuµμnpf])?[a-z%°ω]*)"

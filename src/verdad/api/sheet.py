@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel, Field, StringConstraints
+from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -29,7 +29,7 @@ from verdad_core.intake.bundle import MAX_NAME, bundle
 from verdad_core.intake.reading import read_bundle
 from verdad_core.intake.symbols import Symbol
 from verdad_core.netlist.lines import MAX_TEXT
-from verdad_core.netlist.reader import read
+from verdad_core.netlist.titles import read_pasted
 from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
 from verdad_core.schema import Name, Slug, Title
 from verdad_core.stages import STAGES, compute
@@ -76,9 +76,9 @@ class StageComputed(BaseModel):
 
 
 class Pasted(BaseModel):
-    """A netlist, with other texts that it includes; the first one is drawn."""
+    """A netlist, with other texts that it includes; the first one is drawn. Without a title it gives its own."""
 
-    title: Title = "Pasted circuit"
+    title: Title | None = None
     text: Annotated[str, StringConstraints(max_length=MAX_TEXT)]
     more: Annotated[
         dict[
@@ -144,19 +144,20 @@ def compute_stage(key: str, wanted: StageGoals, session: InSession) -> StageComp
 def paste(board_id: uuid.UUID, pasted: Pasted, session: InSession) -> PastedView:
     """Read a netlist as a circuit for this board. Models that it brings along go onto the shelf."""
     board = load_board(session, board_id)
-    netlist = read(pasted.text, texts=pasted.more).require()
+    netlist = read_pasted(pasted.text, pasted.more).require()
+    title = pasted.title or TypeAdapter(Title).validate_python(netlist.title[:120].strip() or "Pasted circuit")
     models: dict[str, ShelfModel] = {}
     if wanted := placed_models(netlist):
         files = {"pasted.cir": pasted.text, **pasted.more}
         texts, _ = bundle((name, text.encode()) for name, text in files.items())
         entries = [entry for entry in read_bundle(texts).entries if entry.name in wanted and entry.problem is None]
         rows = store(
-            session, texts, Origin(f"pasted with {pasted.title}", "", datetime.now(UTC).date(), ""),
+            session, texts, Origin(f"pasted with {title}", "", datetime.now(UTC).date(), ""),
             [ShelfChosen(e.file, e.name, e.kind.kind, e.roles, e.description) for e in entries],
         )  # fmt: skip
         models = {row.name: ShelfModel(ModelReference(id=row.id, name=row.name), tuple(row.roles)) for row in rows}
     taken = {part.designator for circuit in board.circuits for part in circuit.parts}
-    took = from_netlist(netlist, models, taken, _free_id(board), pasted.title)
+    took = from_netlist(netlist, models, taken, _free_id(board), title)
     return PastedView(circuit=took.circuit, names=took.names, findings=list(took.findings))
 
 

@@ -17,7 +17,7 @@ from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.reader import read
 
 _PROBE = re.compile(r"\bv\(([^()]*)\)", re.IGNORECASE)
-_LIST = re.compile(r"(\s*(?:poly\s*\(\s*(\d+)\s*\)|nullor)\s+)(.*)", re.IGNORECASE | re.DOTALL)
+_LIST = re.compile(r"\A(\s*+(?:poly\s*+\(\s*+(\d+)\s*+\)|nullor)\s++)(.*)", re.IGNORECASE | re.DOTALL)
 
 
 def with_nets_of_text(designator: str, text: str, to: Callable[[str], str]) -> str:

@@ -235,8 +235,8 @@ def _lists(block: Sequence[Comment], pins: Sequence[str]) -> list[list[str]]:
 
 
 _HEADING = re.compile(r"(connections|pins?|nodes?|node order|pin order|pin ?out|terminals)\s*:")
-_ITEM = re.compile(r"\s*(?:pin\s+|node\s+)?([\w+-]+)\s*[:=.)]\s*(.+)", re.IGNORECASE)
-_PAIR = re.compile(r"([\w+-]+)\s*=\s*([^\s,;=]+)")
+_ITEM = re.compile(r"\A\s*+(?:pin\s++|node\s++)?([\w+-]++)\s*+[:=.)]\s*+(.+)", re.IGNORECASE)
+_PAIR = re.compile(r"(?<![\w+-])([\w+-]++)\s*+=\s*+([^\s,;=]+)")
 
 
 def _without_bars(text: str) -> str:

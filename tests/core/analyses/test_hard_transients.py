@@ -297,5 +297,5 @@ def test_errors_that_were_taken_lightly_are_told_of() -> None:
     assert found.caution is None
     relieved = replace(found, counts=found.counts._replace(reliefs=2))
     assert relieved.caution is not None
-    assert "at 2 places" in relieved.caution.message
+    assert "at 2 instants" in relieved.caution.message
     assert relieved.caution.remedy

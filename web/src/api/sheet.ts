@@ -37,7 +37,7 @@ export function useStage(key: MaybeRefOrGetter<string>, goals: MaybeRefOrGetter<
 export function usePaste(board: MaybeRefOrGetter<string>) {
   const cache = useQueryClient()
   return useMutation({
-    mutationFn: (pasted: { title: string; text: string }) =>
+    mutationFn: (pasted: { title: string | null; text: string }) =>
       unwrap(
         client.POST('/api/boards/{board_id}/pasted', {
           params: { path: { board_id: toValue(board) } }, body: { ...pasted, more: {} },

@@ -11,7 +11,7 @@ export interface FixtureKind {
 }
 
 const source = (waveform: Waveform | null, more: Partial<Source> = {}) => (shared: { name: string; plus: string; minus: string }): Fixture =>
-  ({ kind: 'source', ...shared, quantity: 'voltage', dc: '0', ac: '1', resistance: '50', waveform, ...more })
+  ({ kind: 'source', ...shared, quantity: 'voltage', dc: '0', ac: '1', phase: '0', resistance: '50', waveform, ...more })
 
 export const WAVEFORMS: Record<Waveform['kind'], { title: string; make: () => Waveform }> = {
   sine: { title: 'sine', make: () => ({ kind: 'sine', amplitude: '1', frequency: '1k', phase: '0', delay: '0' }) },

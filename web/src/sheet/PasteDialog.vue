@@ -8,7 +8,7 @@ import { computed, ref } from 'vue'
 const props = defineProps<{ boardId: string; draw: (pasted: PastedView) => Promise<void> }>()
 const emit = defineEmits<{ close: [] }>()
 
-const title = ref('Pasted circuit')
+const title = ref('')
 const text = ref('')
 const trouble = ref('')
 const drawing = ref(false)
@@ -27,7 +27,7 @@ async function take() {
   trouble.value = ''
   drawing.value = true
   try {
-    result.value = await paste.mutateAsync({ title: title.value, text: text.value })
+    result.value = await paste.mutateAsync({ title: title.value.trim() || null, text: text.value })
     await props.draw(result.value)
   } catch (error) {
     result.value = undefined
@@ -44,11 +44,11 @@ async function take() {
       <h2>Paste a netlist</h2>
       <template v-if="!result">
         <p class="soft">Element statements, models and analyses as published for Berkeley SPICE. Sources become the fixture of a check; models go onto the shelf.</p>
-        <v-text-field v-model="title" label="Name of the circuit" maxlength="120" hide-details class="title" />
+        <v-text-field v-model="title" label="Name of the circuit" placeholder="Its own title" persistent-placeholder maxlength="120" hide-details class="title" />
         <v-textarea v-model="text" class="mono" label="Netlist" rows="14" hide-details spellcheck="false" autofocus />
         <p v-if="trouble" role="alert" class="wrong">{{ trouble }}</p>
         <div class="actions">
-          <v-btn type="submit" variant="flat" :loading="drawing" :disabled="!text.trim() || !title.trim()">Draw it</v-btn>
+          <v-btn type="submit" variant="flat" :loading="drawing" :disabled="!text.trim()">Draw it</v-btn>
           <label class="file">Open a file<input type="file" accept=".cir,.net,.txt,.sp" @change="open"></label>
           <v-btn variant="text" @click="emit('close')">Cancel</v-btn>
         </div>

@@ -9,7 +9,7 @@ function fixtureOf(choice: Choice, present: readonly Fixture[]): Fixture {
   const kind = choice.what as 'supply' | 'source' | 'load'
   const shared = { name: freeFixtureName(present, kind), plus: choice.net, minus: 'gnd' }
   if (kind === 'supply') return { kind, ...shared, volts: choice.text }
-  if (kind === 'source') return { kind, ...shared, quantity: 'voltage', dc: '0', ac: '1', resistance: choice.text }
+  if (kind === 'source') return { kind, ...shared, quantity: 'voltage', dc: '0', ac: '1', phase: '0', resistance: choice.text }
   return { kind, ...shared, resistance: choice.text }
 }
 

@@ -2305,7 +2305,7 @@ export interface components {
         };
         /**
          * Pasted
-         * @description A netlist, with other texts that it includes; the first one is drawn.
+         * @description A netlist, with other texts that it includes; the first one is drawn. Without a title it gives its own.
          */
         Pasted: {
             /**
@@ -2317,11 +2317,8 @@ export interface components {
             };
             /** Text */
             text: string;
-            /**
-             * Title
-             * @default Pasted circuit
-             */
-            title: string;
+            /** Title */
+            title?: string | null;
         };
         /**
          * PastedDataSheet
