@@ -36,10 +36,10 @@ def test_a_two_stage_filter_by_keyboard_alone(blank: Page) -> None:
     Two equal sections fall to half power at f √(√2 - 1) = 0.6436 f = 1024.3 Hz.
     """
     typed(blank, "r 10k 1%", "Enter")
-    # Upright, with its upper pin on the resistor's right one.
-    typed(blank, "c 10n x7r", "Space", "ArrowRight 3", "ArrowDown 3", "Enter")
+    # It waits beside the resistor; upright, with its upper pin on the resistor's right one.
+    typed(blank, "c 10n x7r", "Space", "ArrowLeft 5", "ArrowDown 3", "Enter")
     typed(blank, "gnd", "ArrowDown 3", "Enter")
-    typed(blank, "u", "Shift+ArrowRight 2", "ArrowRight 4", "Shift+ArrowUp", "ArrowUp 3", "Enter", "Escape")
+    typed(blank, "u", "ArrowRight 2", "Shift+ArrowUp", "ArrowUp 3", "Enter", "Escape")
     # With the cursor: from the output, which is the next pin to the right, to the inverting input.
     press(blank, "Control+ArrowRight")
     press(blank, "Enter")
@@ -65,6 +65,22 @@ def test_a_two_stage_filter_by_keyboard_alone(blank: Page) -> None:
     expect(blank.locator(".review")).to_contain_text("nothing to remark")
     chosen(blank, "add frequency")
     expect(blank.locator("[data-measured=cutoff]")).to_have_text(re.compile(r"102\d Hz|1\.02\d kHz"))
+
+
+def test_four_typed_lines_are_a_measured_filter(blank: Page) -> None:
+    """1/(2π 1 kΩ 100 nF) = 1591.5 Hz."""
+    for line in ("source in 0", "r 1k 1% in out", "c 100n out gnd", "load out 100meg"):
+        typed(blank, line)
+    found = nets(blank)
+    assert [found[end] for end in ("R1.1", "R1.2", "C1.1", "C1.2")] == ["in", "out", "out", "gnd"]
+    expect(blank.locator(".review")).to_contain_text("nothing to remark")
+    chosen(blank, "add frequency")
+    expect(blank.locator("[data-measured=cutoff]")).to_have_text(re.compile(r"1\.59\d? kHz|159\d Hz"))
+    # Without nets they stand beside each other, unconnected.
+    typed(blank, "r 2k2", "Enter")
+    typed(blank, "r 2k2", "Enter")
+    found = nets(blank)
+    assert len({found[end] for end in ("R2.1", "R2.2", "R3.1", "R3.2")}) == 4
 
 
 def test_a_two_stage_filter_by_mouse_alone(blank: Page) -> None:

@@ -1,10 +1,14 @@
-"""What one types on the sheet to place something: `r 4k7 1%`, `c 100n x7r`, `q`, a model's name, `label vref`."""
+"""What one types on the sheet to place something: `r 4k7 1%`, `c 100n x7r`, `q`, a model's name, `label vref`.
+
+After a part, the nets of its pins may follow: `r 1k in out`, `c 100n out gnd`, `q +5V b e`, and a model's name with its
+nets in the order of its nodes.
+"""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Literal
 
 from verdad_core.board.parts import UNIT_LETTERS, ModelReference
@@ -25,6 +29,7 @@ _WORDS = {
 LETTERS = {"resistor": "R", "capacitor": "C", "inductor": "L", "diode": "D", "clamp": "D", "bipolar": "Q", "jfet": "J",
            "mosfet": "M", "power mosfet": "M", "switch": "S", "smooth switch": "S", "coupling": "T", "line": "T",
            "transformer": "T"}  # fmt: skip
+_NET = re.compile(r"[A-Za-z0-9_+/-]{1,32}")
 _Reader = Callable[[Sequence[str]], "Choice"]
 #: Choices that are listed for an unfinished word.
 MOST = 8
@@ -62,6 +67,8 @@ class Choice:
     key: str = ""
     model: ModelReference | None = None
     units: int = 1
+    #: The nets that a part's pins go to, by pin; empty where none were typed.
+    nets: Mapping[str, str] = field(default_factory=dict)
     #: A fixture's volts or ohms, the words of a note, the two ends of a wire, or the pin that a mark is put on.
     text: str = ""
 
@@ -82,14 +89,15 @@ def read_typed(text: str, shelf: Iterable[ShelfEntry]) -> list[Choice]:
     if not found:
         raise ValueTextError(
             f"nothing is called '{text.strip()}'",
-            remedy="Type r, c or l and a value, a model's or a stage's name, gnd, or label and a name.",
+            remedy="Type r, c or l and a value, a model's or a stage's name, gnd, or label and a name. The nets of all its"
+            " pins may follow a part.",
         )
     return found[:MOST]
 
 
 def _valued(word: str, rest: Sequence[str]) -> Choice:
     kind, unit = _VALUED[word]
-    value, tolerance = "", None
+    value, tolerance, others = "", None, list[str]()
     for item in rest:
         if match := re.fullmatch(r"±?(\d+(?:\.\d+)?)(%|ppm)", item):
             tolerance = float(match[1]) * (1.0 if match[2] == "%" else 1e-4)
@@ -102,18 +110,32 @@ def _valued(word: str, rest: Sequence[str]) -> Choice:
                 raise ValueTextError(f"'{item}' must be above zero", remedy="Enter the size only.")
             value = item
         else:
-            names = ", ".join(dict.fromkeys(g.key.split("-")[0] for g in GRADES if g.kind == kind))
-            raise ValueTextError(
-                f"'{item}' is neither a tolerance nor a grade", remedy=f"Write 1%, or one of {names}."
-            )  # fmt: skip
+            others.append(item)
+    if len(others) not in (0, 2) or not all(map(_NET.fullmatch, others)):
+        names = ", ".join(dict.fromkeys(g.key.split("-")[0] for g in GRADES if g.kind == kind))
+        raise ValueTextError(
+            f"'{others[0]}' is neither a tolerance nor a grade, and not one of two nets",
+            remedy=f"Write 1%, one of {names}, or the nets of both pins, as in {word} {value} in out.",
+        )
     ends = f" {value}" if value else ""
     spread = f", ±{tolerance:g} %" if tolerance else ""
     symbol = GENERIC_PARTS[kind].symbol
-    return Choice("part", f"{kind}{ends}{spread}", kind, LETTERS[kind], symbol, value, tolerance)
+    nets = _nets(("1", "2"), others)
+    title = f"{kind}{ends}{spread}{_between(nets)}"
+    return Choice("part", title, kind, LETTERS[kind], symbol, value, tolerance, nets=nets)
+
+
+def _nets(pins: Iterable[str], words: Sequence[str]) -> dict[str, str]:
+    """The nets by pin; words that mean ground are one net."""
+    return {pin: "gnd" if word.lower() in ("gnd", "0") else word for pin, word in zip(pins, words, strict=False)}
+
+
+def _between(nets: Mapping[str, str]) -> str:
+    return f", at {', '.join(nets.values())}" if nets else ""
 
 
 def _net(rest: Sequence[str], example: str) -> str:
-    if not rest or not re.fullmatch(r"[A-Za-z0-9_+/-]{1,32}", rest[0]):
+    if not rest or not _NET.fullmatch(rest[0]):
         raise ValueTextError("a net's name is missing", remedy=f"Write {example}.")
     return rest[0]
 
@@ -171,21 +193,24 @@ _STATEMENTS: dict[str, _Reader] = {
 
 
 def _models(words: Sequence[str], shelf: Iterable[ShelfEntry]) -> list[Choice]:
-    """Models whose name begins with the word; `ovn4183 x2` is two of them in one package."""
-    name, units = words[0].lower(), 1
+    """Models whose name begins with the word, and have as many pins as nets follow it; `ovn4183 x2` is two of them in
+    one package.
+    """
+    name, units, nets = words[0].lower(), 1, words[1:]
     if len(words) == 2 and (match := re.fullmatch(rf"x([1-{len(UNIT_LETTERS)}])", words[1].lower())):
-        units = int(match[1])
-    elif len(words) > 1:
+        units, nets = int(match[1]), ()
+    if not all(map(_NET.fullmatch, nets)):
         return []
     found = []
     for entry in shelf:
-        if entry.name.lower().startswith(name):
+        if entry.name.lower().startswith(name) and len(nets) in (0, len(entry.roles)):
             package = f", {units} in a package" if units > 1 else ""
-            title = f"{entry.name.upper()}{package}: {entry.description or entry.kind}"
+            on = _nets(entry.roles, nets)
+            title = f"{entry.name.upper()}{package}: {entry.description or entry.kind}{_between(on)}"
             found.append(
                 Choice(
                     "part", title, "modelled", LETTERS.get(entry.kind, "U"), entry.symbol,
-                    model=ModelReference(id=entry.id, name=entry.name), units=units,
+                    model=ModelReference(id=entry.id, name=entry.name), units=units, nets=on,
                 )
             )  # fmt: skip
     return sorted(found, key=lambda choice: len(choice.model.name) if choice.model else 0)
@@ -193,8 +218,10 @@ def _models(words: Sequence[str], shelf: Iterable[ShelfEntry]) -> list[Choice]:
 
 def _short(words: Sequence[str]) -> list[Choice]:
     """What a short word stands for, whatever else begins with its letter."""
-    text = " ".join(words).lower()
-    return [_generic_choice(GENERIC_PARTS[_WORDS[text]])] if text in _WORDS else []
+    part = GENERIC_PARTS.get(_WORDS.get(words[0].lower(), ""))
+    if part is None or len(words) - 1 not in (0, len(part.symbol.pins)) or not all(map(_NET.fullmatch, words[1:])):
+        return []
+    return [_generic_choice(part, words[1:])]
 
 
 def _generic(words: Sequence[str]) -> list[Choice]:
@@ -206,9 +233,12 @@ def _generic(words: Sequence[str]) -> list[Choice]:
     ]
 
 
-def _generic_choice(part: GenericPart) -> Choice:
+def _generic_choice(part: GenericPart, words: Sequence[str] = ()) -> Choice:
     letter = LETTERS.get(part.family, "U")
-    return Choice("part", f"generic {part.title}", "generic", letter, part.symbol, key=part.key)
+    nets = _nets((pin.role for pin in part.symbol.pins), words)
+    return Choice(
+        "part", f"generic {part.title}{_between(nets)}", "generic", letter, part.symbol, key=part.key, nets=nets
+    )
 
 
 def _stages(words: Sequence[str]) -> list[Choice]:

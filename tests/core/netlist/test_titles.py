@@ -11,8 +11,8 @@ BODY = "v1 in 0 1\nr1 in out 1k\nc1 out 0 1u\n"
 
 
 @pytest.mark.parametrize(
-    "title", ["three-axis sum", "relay driver", "diode clamp at the cable's end", "Quarry monitor, second try", "500 Hz filter"]
-)  # fmt: skip
+    "title", ["three-axis sum", "relay driver", "diode clamp at the cable's end", "Quarry, second try", "500 Hz filter"]
+)
 @pytest.mark.parametrize("end", ["", ".end\n"])
 def test_a_line_that_is_no_statement_is_the_title(title: str, end: str) -> None:
     netlist = read_pasted(f"{title}\n{BODY}{end}")

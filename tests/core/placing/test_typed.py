@@ -51,6 +51,19 @@ def test_marks_fixtures_and_wires(text: str, what: str, net: str, more: str) -> 
     assert (choice.what, choice.net, choice.text) == (what, net, more)
 
 
+@pytest.mark.parametrize(
+    ("text", "nets"),
+    [
+        ("r 1k in out", {"1": "in", "2": "out"}), ("c 100n x7r out GND", {"1": "out", "2": "gnd"}),
+        ("r 1% 1k +5V n_1", {"1": "+5V", "2": "n_1"}), ("l 10u a 0", {"1": "a", "2": "gnd"}),
+        ("q +5V b e", {"collector": "+5V", "base": "b", "emitter": "e"}), ("d a k", {"anode": "a", "cathode": "k"}),
+        ("ovn1 p n +5V -5V out", dict(zip(ROLES, ("p", "n", "+5V", "-5V", "out"), strict=True))), ("r 1k", {}),
+    ],
+)  # fmt: skip
+def test_the_nets_of_a_parts_pins_may_follow(text: str, nets: dict[str, str]) -> None:
+    assert first(text).nets == nets
+
+
 def test_models_generic_parts_and_stages_by_the_beginning_of_their_names() -> None:
     assert [choice.model.name for choice in read_typed("ovn1", SHELF) if choice.model] == ["ovn1", "ovn12"]
     assert first("ovn12").letter == "D"

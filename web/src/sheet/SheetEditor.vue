@@ -51,7 +51,9 @@ watch(() => props.circuit.id, () => ((net.value = ''), sheet.giveUp(), sheet.sel
 
 function choose(choice: Choice) {
   const fragment = fragmentOf(choice)
-  if (fragment) {
+  const [part] = fragment?.parts ?? []
+  if (fragment && part && Object.keys(choice.nets ?? {}).length) sheet.placeOn(part, fragment.spreads, choice.nets ?? {})
+  else if (fragment) {
     sheet.hold(fragment)
     if (choice.text && choice.what !== 'note') sheet.placeAt(choice.text)
   } else if (choice.what === 'stage') {
@@ -175,7 +177,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
         </v-list>
       </v-menu>
       <p v-if="!circuit.parts.length && !sheet.held.value" class="blank">
-        A blank sheet. Type <b class="mono">r 4k7</b> and press Enter, take a ready stage, or paste a netlist.
+        A blank sheet. Type <b class="mono">r 1k in out</b> and press Enter, take a ready stage, or paste a netlist.
       </p>
       <div class="corner" role="toolbar" aria-label="View">
         <div class="modes" role="toolbar" aria-label="What a click does and what is shown">

@@ -1,14 +1,16 @@
-import type { Board, Check, Choice, Spread } from '@/api/client'
+import type { Board, Check, Choice, Part, Spread } from '@/api/client'
 import { freeFixtureName, type FixtureKind } from '@/experiments/fixtureKinds'
 import type { Change } from '@/stores/useEditing'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { isPin, type Drawn } from './ends'
-import { copied, middleOf, mirroredDrawing, placedFragment, reachOf, turnedDrawing, type Fragment } from './fragment'
+import { copied, middleOf, mirroredDrawing, placedFragment, reachOf, turnedDrawing, type Fragment, type Placing } from './fragment'
 import { GRID, gridPoints, keyOf, onGrid, plus, type Point } from './geometry'
 import { withFixture, withoutFixture, withTypedFixture } from './fixing'
 import { fixtureKey } from './hits'
+import { placedOnNets } from './joining'
 import { renamedNet } from './nets'
 import { aligned, everything, mirrored, moved, removed, turned, wiresOf, withCircuit, withDrawing } from './operations'
+import { freeRoom } from './room'
 import { rerouted, Surroundings, wireKey } from './routing'
 import { sceneOf, type Scene } from './scene'
 import type { SymbolBook } from './symbols'
@@ -149,8 +151,20 @@ export function useSheet(host: SheetHost) {
     wiring.value = null
     selection.value = new Set()
     held.value = fragment
-    heldAt.value = onGrid(cursor.value)
+    // What has pins looks for room; a sign or a note goes where one is.
+    heldAt.value = fragment.parts.length ? freeRoom(host.circuit(), fragment, cursor.value, host.book()) : onGrid(cursor.value)
     message.value = ''
+  }
+  /** A part put onto the nets that were typed with it. */
+  function placeOn(part: Part, spreads: Spread[], nets: Readonly<Record<string, string>>) {
+    const [near, book, names] = [cursor.value, host.book(), taken.value]
+    let placing: Placing | undefined
+    const change = (circuit: Drawn) => (placing = placedOnNets(circuit, part, spreads, nets, near, names, book)).circuit
+    if (!apply(change, 'placed', (present) => [...present, ...(placing?.spreads ?? [])])) return
+    wiring.value = held.value = null
+    select(placing?.placed ?? [])
+    const [name = ''] = placing?.placed ?? []
+    cursor.value = placing?.circuit.drawing.symbols[name] ?? near
   }
   /** Put down what is held; `again` keeps another one in hand. */
   function place(again = false) {
@@ -333,7 +347,7 @@ export function useSheet(host: SheetHost) {
 
   return {
     selection, held, heldAt, wiring, attaching, attach, attachKind, placeAt, carry, cursor, message, scene, taken, meets,
-    apply, select, toggle, selectAll, step, move, remove, align, reroute, turn, mirror, hold, place, copy, cut, paste, duplicate,
+    apply, select, toggle, selectAll, step, move, remove, align, reroute, turn, mirror, hold, place, placeOn, copy, cut, paste, duplicate,
     begin, wayTo, end, giveUp, wireAt, wireNamed, rename,
   }
 }

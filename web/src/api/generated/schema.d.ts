@@ -1243,6 +1243,10 @@ export interface components {
              * @default
              */
             net: string;
+            /** Nets */
+            nets?: {
+                [key: string]: string;
+            };
             symbol?: components["schemas"]["Symbol"] | null;
             /**
              * Text
