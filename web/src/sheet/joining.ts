@@ -1,11 +1,11 @@
 import type { Part, Spread } from '@/api/client'
 import { isPin, netByEnd, partOf, placesOf, type Drawn, type Mark } from './ends'
 import { ofPart, placedFragment, type Placing } from './fragment'
-import { onGrid, plus, type Point, type Turn } from './geometry'
+import { crosses, isOn, onGrid, overlap, piecesOf, plus, same, type Point, type Turn } from './geometry'
 import { isUnnamed } from './nets'
-import { symbolsIn } from './pieces'
+import { markBox, markText, symbolsIn } from './pieces'
 import { freeRoom } from './room'
-import { rerouted } from './routing'
+import { pointsOf, rerouted } from './routing'
 import type { SymbolBook } from './symbols'
 import { connected, freeId } from './wiring'
 
@@ -23,28 +23,34 @@ export function placedOnNets(
   taken: ReadonlySet<string>, book: SymbolBook,
 ): Placing {
   const fragment = ofPart(part, spreads)
-  const [first = '', second = ''] = Object.values(nets)
-  const known = (net: string) => !isSigned(net) && endsOn(circuit, net, book).length > 0
-  const turn = Object.keys(nets).length === 2 ? turnFor(first, second, known) : 0
+  const on = Object.values(nets).map((net) => (isSigned(net) ? undefined : endsOn(circuit, net, book).at(-1)?.at))
+  const turn = on.length === 2 ? turnFor(Object.values(nets) as [string, string], on as [Point?, Point?]) : 0
   const [name = ''] = Object.keys(fragment.drawing.symbols)
   const pose = { x: 0, y: 0, turn, mirrored: false }
   const turnedSo = { ...fragment, drawing: { ...fragment.drawing, symbols: { ...fragment.drawing.symbols, [name]: pose } } }
-  const anchor = Object.values(nets).filter(known).flatMap((net) => endsOn(circuit, net, book).map(({ at }) => at)).at(-1)
-  const beside = anchor && plus(anchor, turn % 2 ? { x: 60, y: 60 } : { x: 100, y: 0 })
-  const at = freeRoom(circuit, turnedSo, onGrid(beside ?? near), book)
+  const at = freeRoom(circuit, turnedSo, onGrid(besides(on, turn) ?? near), book)
   const placing = placedFragment(circuit, turnedSo, at, taken, book)
   const own = new Set([...placing.placed].map((symbol) => symbol.split('.')[0] ?? ''))
   let next = placing.circuit
   for (const [pin, net] of Object.entries(nets)) next = joined(next, `${[...own][0]}.${pin}`, net, book)
-  return { ...placing, circuit: next }
+  return { ...placing, circuit: readable(next, new Set(Object.values(nets)), book) }
 }
 
-/** What goes to ground or to a rail stands upright; else the pin on what is there already looks to it. */
-function turnFor(first: string, second: string, known: (net: string) => boolean): Turn {
+/** What goes to ground or to a rail stands upright; else a pin looks to what its net has already. */
+function turnFor([first, second]: [string, string], [a, b]: [Point?, Point?]): Turn {
   const low = (net: string) => net === 'gnd' || net.startsWith('-')
   if (low(second) || first.startsWith('+')) return 1
   if (low(first) || second.startsWith('+')) return 3
-  return known(second) && !known(first) ? 2 : 0
+  return b && (!a || b.x < a.x) ? 2 : 0
+}
+
+/** Where a part wants to stand, by where its nets are already: above what it bridges, else to the right or below. */
+function besides(on: readonly (Point | undefined)[], turn: Turn): Point | undefined {
+  const known = on.filter((at) => at !== undefined)
+  const [a, b] = known
+  if (a && b && on.length === 2) return { x: (a.x + b.x) / 2, y: Math.min(a.y, b.y) - 90 }
+  const last = known.at(-1)
+  return last && plus(last, turn % 2 ? { x: 60, y: 60 } : { x: 100, y: 0 })
 }
 
 /** Pins and marks that are on a net. */
@@ -85,4 +91,39 @@ function signed(circuit: Drawn, pin: string, net: string, book: SymbolBook): Dra
   const mark: Mark = { id, kind, net, turn, x, y }
   const marked = { ...circuit, drawing: { ...circuit.drawing, marks: [...circuit.drawing.marks, mark] } }
   return connected(marked, { end: pin }, { end: id }, [{ x, y }])
+}
+
+/** Where a name may stand instead, from the pin that it hangs on. */
+const ASIDE: Point[] = [[0, 0], [0, -20], [0, 20], [10, -20], [10, 20], [-10, -20], [20, -30], [20, 30], [0, -40], [0, 40]].map(([x = 0, y = 0]) => ({ x, y }))
+
+/** Names of these nets moved off the wires that run through them. */
+function readable(circuit: Drawn, nets: ReadonlySet<string>, book: SymbolBook): Drawn {
+  let next = circuit
+  for (const mark of circuit.drawing.marks) {
+    if (mark.kind !== 'label' || !nets.has(mark.net) || clear(next, mark, book)) continue
+    const moved = ASIDE.flatMap((by) => ([mark.turn, mark.turn === 2 ? 0 : 2] as Turn[]).map((turn) => ({ ...mark, ...plus(mark, by), turn })))
+    const tried = moved.map((other) => withMark(next, other, book)).find((other) => clear(other, other.drawing.marks.find(({ id }) => id === mark.id) ?? mark, book))
+    next = tried ?? next
+  }
+  return next
+}
+
+function withMark(circuit: Drawn, mark: Mark, book: SymbolBook): Drawn {
+  const marks = circuit.drawing.marks.map((other) => (other.id === mark.id ? mark : other))
+  return rerouted({ ...circuit, drawing: { ...circuit.drawing, marks } }, book)
+}
+
+/** Whether no wire, part or other word lies on a mark's name, and the mark meets nothing else. */
+function clear(circuit: Drawn, mark: Mark, book: SymbolBook): boolean {
+  const { box } = markText(mark)
+  const pieces = circuit.drawing.wires.flatMap((wire) => piecesOf(pointsOf(wire)))
+  const others = circuit.drawing.wires.filter(({ ends }) => !ends.includes(mark.id))
+  const symbols = symbolsIn(circuit, book)
+  return (
+    !pieces.some(([a, b]) => crosses(a, b, box)) &&
+    !symbols.some(({ body, texts }) => [body, ...texts.map((text) => text.box)].some((other) => overlap(other, box))) &&
+    !circuit.drawing.marks.some((other) => other.id !== mark.id && overlap(markBox(other), box)) &&
+    symbols.every(({ pins }) => pins.every((pin) => pin.net === mark.net || !same(pin, mark))) &&
+    (symbols.some(({ pins }) => pins.some((pin) => same(pin, mark))) || !others.some((wire) => piecesOf(pointsOf(wire)).some(([a, b]) => isOn(mark, a, b))))
+  )
 }
