@@ -122,7 +122,7 @@ def test_a_waveform_is_shown_and_a_recording_read(api: TestClient) -> None:
 
 
 def test_a_later_run_of_a_window_overtakes_an_earlier_one(api: TestClient, board: dict[str, Any]) -> None:
-    """The earlier one ends with what it has and says why; its result is nobody else's."""
+    """What somebody ends answers with what it has and says why; what is overtaken is no answer at all."""
     import threading
     import time
 
@@ -144,7 +144,7 @@ def test_a_later_run_of_a_window_overtakes_an_earlier_one(api: TestClient, board
     )
     address = f"/api/boards/{board['id']}/checks/long"
     answers: list[Any] = []
-    first = threading.Thread(target=lambda: answers.append(api.get(address, params={"by": "me"}).json()))
+    first = threading.Thread(target=lambda: answers.append(api.get(address, params={"by": "me"})))
     first.start()
     for _ in range(200):
         done = api.get(f"{address}/progress", params={"by": "me"}).json()["done"]
@@ -156,6 +156,33 @@ def test_a_later_run_of_a_window_overtakes_an_earlier_one(api: TestClient, board
     assert api.delete(f"{address}/progress", params={"by": "me"}).status_code == 204
     first.join(20)
     [answer] = answers
+    assert answer.status_code == 200
+    answer = answer.json()
     assert any("somebody ended it" in finding["message"] for finding in answer["findings"])
     assert answer["curves"][0]["x"]
     assert api.get(f"{address}/progress", params={"by": "me"}).json()["done"] is None
+
+    # A try by the same window leaves the check alone; a second run of the check takes its place.
+    def begin(**asked: Any) -> threading.Thread:
+        thread = threading.Thread(target=lambda: answers.append(api.get(address, params={"by": "me"}, **asked)))
+        thread.start()
+        for _ in range(200):
+            if api.get(f"{address}/progress", params={"by": "me"}).json()["done"]:
+                break
+            time.sleep(0.02)
+        return thread
+
+    overtaken = begin()
+    tried = api.post(f"/api/boards/{board['id']}/checks/{check['id']}/trial", json={"by": "me"})
+    assert tried.status_code == 200
+    assert len(answers) == 1
+    later = threading.Thread(target=lambda: answers.append(api.get(address, params={"by": "me"})))
+    later.start()
+    overtaken.join(20)
+    assert answers[1].status_code == 409
+    assert "took the place" in answers[1].json()["message"]
+    # What computes holds no connection, and health is asked for apart from all else.
+    assert api.get("/healthz").json()["ok"]
+    api.delete(f"{address}/progress", params={"by": "me"})
+    later.join(20)
+    assert answers[2].status_code == 200

@@ -6,10 +6,11 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
+from anyio import CapacityLimiter, to_thread
 from fastapi import FastAPI, Response
 from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel
-from sqlalchemy import text
+from sqlalchemy import Engine, NullPool, create_engine, text
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import sessionmaker
 from starlette.exceptions import HTTPException
@@ -45,6 +46,7 @@ class Health(BaseModel):
 
     ok: bool
     database: str
+    work: str = "goes on"
 
 
 class _Interface(StaticFiles):
@@ -60,6 +62,17 @@ class _Interface(StaticFiles):
         if not path.startswith("assets"):
             response.headers["Cache-Control"] = "no-cache"
         return response
+
+
+def _health(asking: Engine, context: Context) -> Health:
+    ended = [worker.name for worker in (context.runner, context.qualifier) if worker.ended]
+    work = f"the {' and the '.join(ended)} ended by a mistake; start Verdad again" if ended else "goes on"
+    try:
+        with asking.connect() as connection:
+            connection.execute(text("select 1"))
+    except SQLAlchemyError as error:
+        return Health(ok=False, database=f"does not answer: {type(error).__name__}", work=work)
+    return Health(ok=not ended, database="answers", work=work)
 
 
 def create_app(
@@ -93,16 +106,15 @@ def create_app(
         app.include_router(module.router)
     app.include_router(checks.vocabulary_router)
 
+    # A connection and a thread of its own: it is answered while everything else is busy.
+    asking, own = create_engine(engine.url, poolclass=NullPool), CapacityLimiter(1)
+
     @app.get("/healthz", tags=["health"], responses={503: {"model": Health}})
-    def healthz(context: InContext, response: Response) -> Health:
-        """Whether the service and its database work."""
-        try:
-            with context.engine.connect() as connection:
-                connection.execute(text("select 1"))
-        except SQLAlchemyError as error:
-            response.status_code = 503
-            return Health(ok=False, database=f"does not answer: {type(error).__name__}")
-        return Health(ok=True, database="answers")
+    async def healthz(context: InContext, response: Response) -> Health:
+        """Whether the service, its database and what carries out its work are alive."""
+        health = await to_thread.run_sync(_health, asking, context, limiter=own)
+        response.status_code = 200 if health.ok else 503
+        return health
 
     if web is not None and web.is_dir():
         app.mount("/", _Interface(directory=web, html=True))

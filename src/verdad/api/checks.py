@@ -11,7 +11,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, StringConstraints
 from sqlalchemy.orm import Session
 
-from verdad.api.context import Context, InContext, InSession, load_board, load_models, models_used
+from verdad.api.context import Context, InContext, InSession, load_board, load_models, models_used, released
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
 from verdad.shelf.findings import model_findings
@@ -44,6 +44,8 @@ router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
 
 #: Points of a curve that a card shows; a card at full size asks for more.
 CARD_POINTS = 1500
+#: What a window's tries are called behind its name.
+TRIAL = "trial"
 
 
 class HandView(BaseModel):
@@ -226,7 +228,14 @@ def nominal(
     if (known := context.results.get((key, metered))) is not None:
         return key, known
     with context.runs.begun(by) as run:
-        result = run_check(board, check_id, models, metered, run.look, compiler)
+        try:
+            result = run_check(board, check_id, models, metered, run.look, compiler)
+        except ConvergenceError:
+            if not run.overtaken:
+                raise
+    if run.overtaken:
+        # Cut at some instant of its own: no result of anything, and nobody waits for it.
+        raise ProblemError(409, "A later run of this window took the place of this one.", "Wait for that one.")
     # What was broken off is nobody's result but that of the one who waits for it.
     return key, result if run.stopped else context.results.keep((key, metered), result, _size(result))
 
@@ -259,9 +268,9 @@ def show_waveform(source: Source) -> CurveView:
     return CurveView(expression=source.name) if trace is None else _curve(source.name, trace, CARD_POINTS)
 
 
-@router.get("/{check_id}", responses=problems(404))
+@router.get("/{check_id}", responses=problems(404, 409))
 def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: InContext, by: str = "") -> CheckView:
-    """Run a check on the board as it is now; a later run of the same window overtakes it."""
+    """Run a check on the board as it is now. 409 where a later run of the same window overtook it."""
     return _view(context, session, _board(session, board_id, check_id), check_id, CheckTrial(by=by[:64]))
 
 
@@ -273,7 +282,9 @@ def try_check(
     board = _board(session, board_id, check_id)
     for name, text in trial.values.items():
         board = with_quantity(board, check_id, name, text)
-    return _view(context, session, board, check_id, trial)
+    # A try and the check as drawn are two purposes of one window: neither overtakes the other.
+    named = trial.model_copy(update={"by": trial.by and f"{trial.by} {TRIAL}"})
+    return _view(context, session, board, check_id, named)
 
 
 @router.get("/{check_id}/quantities", responses=problems(404))
@@ -294,6 +305,7 @@ def get_progress(board_id: uuid.UUID, check_id: str, by: str, context: InContext
 def stop_run(board_id: uuid.UUID, check_id: str, by: str, context: InContext) -> Response:
     """End a window's run; it answers with what it has."""
     context.runs.stop(by)
+    context.runs.stop(f"{by} {TRIAL}")
     return Response(status_code=204)
 
 
@@ -313,6 +325,7 @@ def _view(context: Context, session: Session, board: Board, check_id: str, trial
     expressions = dict.fromkeys([*(curve.expression for card in cards for curve in card.curves), *trial.expressions])
     needed = Needed.by(expressions, circuit, Names.of(circuit, check))
     compiler = _compiler(context, shape_key(circuit, check, models))
+    released(session)
     key, result = nominal(context, board, check_id, models, needed.pins, trial.by, compiler)
     # What is said of parts depends on what they may bear and are, which no number does.
     ratings = tuple((part.designator, part.rating) for part in circuit.parts if part.rating)

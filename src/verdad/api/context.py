@@ -51,8 +51,9 @@ def _context(request: Request) -> Context:
 
 
 def _session(context: Annotated[Context, Depends(_context)]) -> Iterator[Session]:
-    with context.sessions.begin() as session:
+    with context.sessions() as session:
         yield session
+        session.commit()
 
 
 InContext = Annotated[Context, Depends(_context)]
@@ -80,6 +81,11 @@ def load_models(session: Session, board: Board) -> Models:
 def models_used(circuit: Circuit) -> set[str]:
     """Identifiers of the models of a circuit's parts."""
     return {part.model.id for part in circuit.parts if isinstance(part, Modelled)}
+
+
+def released(session: Session) -> None:
+    """Hand the connection back before something long is computed: what computes holds none. The next read takes one."""
+    session.commit()
 
 
 def after_commit(session: Session, wake: Callable[[], None]) -> None:

@@ -10,6 +10,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from starlette.exceptions import HTTPException
 
 from verdad_core.board.analyses import ANALYSES
@@ -107,6 +108,11 @@ def install(app: FastAPI) -> None:
         return _answer(
             503, Problem(message="The database does not answer.", remedy="Start it with ./verdad demo, then try again.")
         )
+
+    @app.exception_handler(PoolTimeoutError)
+    def _busy(_: Request, error: PoolTimeoutError) -> JSONResponse:
+        log.error("all connections are in use", error=str(error))
+        return _answer(503, Problem(message="The service has too much to do.", remedy="Try again in a moment."))
 
     @app.exception_handler(Exception)
     def _fault_of_ours(request: Request, error: Exception) -> JSONResponse:

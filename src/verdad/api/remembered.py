@@ -51,6 +51,7 @@ class Run:
 
     done: float = 0.0
     stopped: str = ""
+    overtaken: bool = False
     since: float = field(default_factory=time.monotonic)
 
     def look(self, done: float) -> None:
@@ -80,7 +81,7 @@ class Runs:
         if by:
             with self.lock:
                 if earlier := self.under_way.get(by):
-                    earlier.stopped = "it was overtaken by a later one"
+                    earlier.stopped, earlier.overtaken = "it was overtaken by a later one", True
                 self.under_way[by] = run
         try:
             yield run

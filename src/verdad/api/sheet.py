@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.api.context import InSession, load_board, load_models, models_used
+from verdad.api.context import InSession, load_board, load_models, models_used, released
 from verdad.api.models import model_row
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import ModelRow
@@ -144,6 +144,7 @@ def compute_stage(key: str, wanted: StageGoals, session: InSession) -> StageComp
 def paste(board_id: uuid.UUID, pasted: Pasted, session: InSession) -> PastedView:
     """Read a netlist as a circuit for this board. Models that it brings along go onto the shelf."""
     board = load_board(session, board_id)
+    released(session)
     netlist = read_pasted(pasted.text, pasted.more).require()
     title = pasted.title or TypeAdapter(Title).validate_python(netlist.title[:120].strip() or "Pasted circuit")
     models: dict[str, ShelfModel] = {}

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.api.context import InContext, InSession, after_commit, board_row, load_board, load_models
+from verdad.api.context import InContext, InSession, after_commit, board_row, load_board, load_models, released
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import RunRow, RunState
@@ -176,20 +176,26 @@ def get_study(board_id: uuid.UUID, study_id: str, session: InSession) -> StudyVi
 @router.post("/{study_id}/runs", responses=problems(404))
 def start_run(board_id: uuid.UUID, study_id: str, session: InSession, context: InContext) -> StudyView:
     """Start a study on the board as it is now. Where an equal run is under way or done, that one is the answer."""
-    board_row(session, board_id, lock=True)
     board = load_board(session, board_id)
     study = find_study(board, study_id)
     models = load_models(session, board)
     key = study_key(board, study, models)
-    run = newest_run(session, board_id, study, key)
-    if run is None or run.key != key or run.state not in (*ACTIVE, RunState.DONE):
-        # A circuit that cannot be solved as drawn is refused at once, with its reason.
+    if not _is_usable(newest_run(session, board_id, study, key), key):
+        # A circuit that cannot be solved as drawn is refused at once, with its reason; nothing is locked meanwhile.
+        released(session)
         run_check(board, study.check, models)
+    board_row(session, board_id, lock=True)
+    run = newest_run(session, board_id, study, key)
+    if run is None or not _is_usable(run, key):
         run = RunRow(board_id=board_id, study=study.id, key=key, inputs=pack(board, study, models), rows=study.rows)
         session.add(run)
         session.flush()
         after_commit(session, context.runner.wake)
     return _view(board, study, models, run)
+
+
+def _is_usable(run: RunRow | None, key: str) -> bool:
+    return run is not None and run.key == key and run.state in (*ACTIVE, RunState.DONE)
 
 
 @router.post("/{study_id}/cancel", responses=problems(404))

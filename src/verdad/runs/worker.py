@@ -23,7 +23,7 @@ class Worker(ABC, Generic[Key]):
     def __init__(self, name: str, sessions: Sessions) -> None:
         self.sessions = sessions
         self.stopping = threading.Event()
-        self._name = name
+        self.name = name
         self._wake = threading.Event()
         self._thread = threading.Thread(target=self._work, name=name, daemon=True)
 
@@ -36,6 +36,11 @@ class Worker(ABC, Generic[Key]):
         self.stopping.set()
         self._wake.set()
         self._thread.join(timeout=20)
+
+    @property
+    def ended(self) -> bool:
+        """Whether the thread ended without being told to: nothing would be carried out any more."""
+        return self._thread.ident is not None and not self._thread.is_alive() and not self.stopping.is_set()
 
     def wake(self) -> None:
         """Say that there may be new work."""
@@ -62,6 +67,6 @@ class Worker(ABC, Generic[Key]):
                         self.carry_out(key)
                 except SQLAlchemyError as error:
                     # The database is away: what is committed stays, and the next round tries again.
-                    log.error(f"{self._name} waits for the database", error=type(error).__name__)
+                    log.error(f"{self.name} waits for the database", error=type(error).__name__)
         finally:
             self.close()

@@ -89,8 +89,8 @@ def read_typed(text: str, shelf: Iterable[ShelfEntry]) -> list[Choice]:
     if not found:
         raise ValueTextError(
             f"nothing is called '{text.strip()}'",
-            remedy="Type r, c or l and a value, a model's or a stage's name, gnd, or label and a name. The nets of all its"
-            " pins may follow a part.",
+            remedy="Type r, c or l and a value, a model's or a stage's name, gnd, or label and a name."
+            " Name the nets of all pins of a part, or of none.",
         )
     return found[:MOST]
 

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { client, unwrap, WINDOW, type Board, type BoardView, type StudyView } from './client'
+import { client, RequestProblem, unwrap, WINDOW, type Board, type BoardView, type StudyView } from './client'
 
 /** Keys of cached answers. Everything that depends on a board's contents lies under `derived`. */
 const keys = {
@@ -50,6 +50,9 @@ export function useCheck(board: MaybeRefOrGetter<string>, check: MaybeRefOrGette
         }),
       ),
     enabled: computed(() => toValue(check) !== undefined),
+    // Overtaken by a later run of this window: its answer is asked for instead.
+    retry: (count, error) => count < 3 && error instanceof RequestProblem && error.status === 409,
+    retryDelay: 100,
   })
 }
 

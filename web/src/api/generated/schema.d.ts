@@ -65,7 +65,7 @@ export interface paths {
         };
         /**
          * Get Check
-         * @description Run a check on the board as it is now; a later run of the same window overtakes it.
+         * @description Run a check on the board as it is now. 409 where a later run of the same window overtook it.
          */
         get: operations["get_check_api_boards__board_id__checks__check_id__get"];
         put?: never;
@@ -789,7 +789,7 @@ export interface paths {
         };
         /**
          * Healthz
-         * @description Whether the service and its database work.
+         * @description Whether the service, its database and what carries out its work are alive.
          */
         get: operations["healthz_healthz_get"];
         put?: never;
@@ -1811,6 +1811,11 @@ export interface components {
             database: string;
             /** Ok */
             ok: boolean;
+            /**
+             * Work
+             * @default goes on
+             */
+            work: string;
         };
         /**
          * HistogramView
@@ -3555,6 +3560,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
