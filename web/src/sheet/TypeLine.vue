@@ -53,7 +53,7 @@ defineExpose({ open })
     <input
       ref="field" v-model="text" class="mono" maxlength="200" aria-label="Place by typing" role="combobox" aria-autocomplete="list"
       aria-controls="type-choices" :aria-expanded="choices.length > 0" :aria-activedescendant="choices.length ? `type-choice-${active}` : undefined"
-      placeholder="Type to place: r 4k7 1%, c 100n x7r, r 1k in out, gnd, label vref, a model or a stage" autocomplete="off" spellcheck="false"
+      placeholder="Type: r 4k7 1%, c 1n in out, gnd, a model, a stage" autocomplete="off" spellcheck="false"
       @keydown.esc.prevent.stop="leave" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)"
     >
     <ul v-if="choices.length" id="type-choices" role="listbox" aria-label="What can be placed">
