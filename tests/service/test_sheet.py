@@ -59,6 +59,18 @@ def test_a_netlist_becomes_a_circuit_and_its_model_a_model(api: TestClient, boar
     assert "vin" not in text.lower()
 
 
+def test_many_models_that_are_not_qualified_are_one_note(api: TestClient, board: dict[str, Any]) -> None:
+    text = PASTED + "d1 out 0 dd\nd2 in 0 dd\n.model dd d(is=1e-14)\n"
+    pasted = api.post(f"/api/boards/{board['id']}/pasted", json={"title": "Gain", "text": text}).json()
+    board["board"]["circuits"].append(pasted["circuit"])
+    saved = api.put(f"/api/boards/{board['id']}", json={"revision": board["revision"], "board": board["board"]})
+    assert saved.status_code == 200
+    review = api.get(f"/api/boards/{board['id']}/circuits/{pasted['circuit']['id']}/review").json()
+    [note] = [finding for finding in review["findings"] if "not qualified" in finding["message"]]
+    assert note["message"].endswith("DD of D1, D2")
+    assert "each" in note["remedy"]
+
+
 def test_a_netlist_that_cannot_be_read_names_its_line(api: TestClient, board: dict[str, Any]) -> None:
     answer = api.post(f"/api/boards/{board['id']}/pasted", json={"text": "r1 a 0 1k\nr2 a\n"})
     assert answer.status_code == 422

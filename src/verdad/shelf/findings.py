@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -20,7 +20,7 @@ from verdad_core.qualification.reliance import warnings
 
 
 def model_findings(session: Session, circuit: Circuit, analysis: str, models: Mapping[str, ModelRow]) -> list[Finding]:
-    """A note for each part whose model has a newer version or is not qualified, warnings where it lets a check down.
+    """Notes on models with newer versions, one on all that are not qualified, warnings where one lets a check down.
 
     `models` are those on the shelf that the circuit uses.
     """
@@ -33,6 +33,7 @@ def model_findings(session: Session, circuit: Circuit, analysis: str, models: Ma
     known = {row.model_id: row for row in rows}
     said = {id_: _Said.of(models[id_], known.get(id_)) for id_ in used}
     found: list[Finding] = []
+    open_models: dict[str, list[str]] = {}
     for part in parts:
         if (model := models.get(part.model.id)) is None:
             continue
@@ -47,15 +48,23 @@ def model_findings(session: Session, circuit: Circuit, analysis: str, models: Ma
         figures, judgements = said[model.id].figures, said[model.id].judgements
         if not figures:
             if model.kind in BENCHES:
-                found.append(
-                    Finding(
-                        Severity.NOTE, f"{part.designator}: its model {model.name.upper()} is not qualified", place,
-                        "Put it on the bench under Models.",
-                    )
-                )  # fmt: skip
+                open_models.setdefault(model.name.upper(), []).append(part.designator)
             continue
         found += warnings(analysis, part.designator, figures, judgements, figure_types(model.kind))
-    return found
+    return [*found, *_not_qualified(open_models)]
+
+
+def _not_qualified(models: Mapping[str, Sequence[str]]) -> Iterator[Finding]:
+    """One note for all models without a place on the bench; `models` has the parts that use each."""
+    if not models:
+        return
+    names = [name for parts in models.values() for name in parts]
+    if len(names) == 1:
+        message, remedy = f"{names[0]}: its model {next(iter(models))} is not qualified", "Put it on the bench"
+    else:
+        each = "; ".join(f"{model} of {', '.join(parts)}" for model, parts in models.items())
+        message, remedy = f"models that are not qualified: {each}", "Put each on the bench"
+    yield Finding(Severity.NOTE, message, Place(part=names[0]), f"{remedy} under Models.")
 
 
 @dataclass(frozen=True)
