@@ -176,6 +176,8 @@ def get_study(board_id: uuid.UUID, study_id: str, session: InSession) -> StudyVi
 @router.post("/{study_id}/runs", responses=problems(404))
 def start_run(board_id: uuid.UUID, study_id: str, session: InSession, context: InContext) -> StudyView:
     """Start a study on the board as it is now. Where an equal run is under way or done, that one is the answer."""
+    # An edit that is being saved comes first.
+    board_row(session, board_id, lock=True)
     board = load_board(session, board_id)
     study = find_study(board, study_id)
     models = load_models(session, board)

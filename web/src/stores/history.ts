@@ -2,13 +2,14 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import type { Board } from '@/api/client'
 
-/** A board to go back or forth to, and what was done in between. */
+/** An edit of one's own: the board before and after it, and what was done. */
 export interface Step {
-  board: Board
+  before: Board
+  after: Board
   what: string
 }
 
-/** What undo returns to and redo comes back to, per board, for as long as the window is open. */
+/** One's own edits that can be undone, and those undone, per board, for as long as the window is open. */
 export const useHistory = defineStore('history', () => {
   const board = ref('')
   const past = shallowRef<readonly Step[]>([])
@@ -22,24 +23,25 @@ export const useHistory = defineStore('history', () => {
     future.value = []
   }
 
-  /** Note that `before` was replaced by an edit. */
-  function note(before: Board, what: string) {
-    past.value = [...past.value, { board: before, what }]
+  /** Note an edit that was made. */
+  function note(step: Step) {
+    past.value = [...past.value, step]
     future.value = []
   }
 
-  /** Forget the edit that replaced `before`: it was refused. */
-  function forget(before: Board) {
-    past.value = past.value.filter((step) => step.board !== before)
+  /** Forget an edit: it was refused, or others have changed what it changed. */
+  function forget(step: Step) {
+    past.value = past.value.filter((other) => other !== step)
+    future.value = future.value.filter((other) => other !== step)
   }
 
-  /** Note that undo or redo moved away from `present`. */
-  function moved(direction: 'undo' | 'redo', present: Board) {
+  /** Note that the last step was undone, or done again. */
+  function moved(direction: 'undo' | 'redo') {
     const [from, to] = direction === 'undo' ? [past, future] : [future, past]
     const step = from.value.at(-1)
     if (!step) return
     from.value = from.value.slice(0, -1)
-    to.value = [...to.value, { board: present, what: step.what }]
+    to.value = [...to.value, step]
   }
 
   return {

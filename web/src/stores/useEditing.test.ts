@@ -78,6 +78,20 @@ describe('editing', () => {
     expect(service.saves).toEqual(['a added', 'undone: a added', 'done again: a added'])
   })
 
+  it('takes back its own edit and leaves what another window did since', async () => {
+    const editing = open()
+    await editing.edit(add('a'), 'a added')
+    service.view.value = service.stored = { revision: 9, board: { ...service.stored.board, title: 'theirs' } }
+    await editing.undo()
+    expect([service.stored.board.purpose, service.stored.board.title]).toEqual(['', 'theirs'])
+    await editing.redo()
+    expect([service.stored.board.purpose, service.stored.board.title]).toEqual(['a', 'theirs'])
+    service.view.value = service.stored = { revision: 19, board: { ...service.stored.board, purpose: 'theirs' } }
+    await expect(editing.undo()).rejects.toThrow('purpose was changed in another window')
+    expect(service.stored.board.purpose).toBe('theirs')
+    expect(editing.canUndo.value).toBe(false)
+  })
+
   it('keeps what waits while the service does not answer', async () => {
     vi.useFakeTimers()
     const editing = open()

@@ -2,6 +2,7 @@ import { RequestProblem, type Board } from '@/api/client'
 import { useBoard, useSaveBoard } from '@/api/queries'
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, toValue, watch, watchEffect, type MaybeRefOrGetter } from 'vue'
 import { useHistory } from './history'
+import { Overlap, withChange } from './merge'
 
 /** Milliseconds until edits are sent again that were not answered. */
 const RETRY = 2000
@@ -104,7 +105,8 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
     // Throws here, before anything is shown, where the edit itself refuses.
     const after = change(before)
     if (after === before || JSON.stringify(after) === JSON.stringify(before)) return
-    history.note(before, what)
+    const step = { before, after, what }
+    history.note(step)
     let first: Board | undefined = after
     try {
       await queue((base) => {
@@ -113,7 +115,7 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
         return same ? (first as Board) : change(base)
       }, what)
     } catch (error) {
-      history.forget(before)
+      history.forget(step)
       throw error
     } finally {
       first = undefined
@@ -122,10 +124,21 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
 
   async function move(direction: 'undo' | 'redo') {
     const present = board.value
-    const target = direction === 'undo' ? history.undoTarget : history.redoTarget
-    if (!present || !target) return
-    history.moved(direction, present)
-    await queue(() => target.board, `${direction === 'undo' ? 'undone' : 'done again'}: ${target.what}`)
+    const step = direction === 'undo' ? history.undoTarget : history.redoTarget
+    if (!present || !step) return
+    // One's own edit is taken back, not what others have done since.
+    const [from, to] = direction === 'undo' ? [step.after, step.before] : [step.before, step.after]
+    const change = (base: Board) => withChange(base, from, to)
+    try {
+      change(present)
+      history.moved(direction)
+      await queue(change, `${direction === 'undo' ? 'undone' : 'done again'}: ${step.what}`)
+    } catch (error) {
+      history.forget(step)
+      if (!(error instanceof Overlap)) throw error
+      const done = direction === 'undo' ? 'undone' : 'done again'
+      throw new Error(`“${step.what}” is not ${done}: ${error.where} was changed in another window since. Change it by hand.`, { cause: error })
+    }
   }
 
   /** After a conflict: keep what the other window saved, or put the present state on top of it as a new revision. */

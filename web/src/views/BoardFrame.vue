@@ -6,7 +6,7 @@ import CommandPalette from '@/palette/CommandPalette.vue'
 import { useCommands } from '@/palette/commands'
 import { useEditing } from '@/stores/useEditing'
 import { mdiChip, mdiGavel, mdiChartBellCurve, mdiArrowExpandHorizontal, mdiDrawPen, mdiMagnify, mdiRedo, mdiUndo } from '@mdi/js'
-import { computed, onBeforeUnmount, onMounted, useTemplateRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
 
 /** The frame around a board's pages: the route along the left, undo, and what went wrong with saving. */
@@ -50,9 +50,12 @@ const progress = computed<Record<Step, string>>(() => {
   }
 })
 
+/** Why the last undo or redo was not done. */
+const refusal = ref('')
 async function step(direction: 'undo' | 'redo') {
-  // A refusal shows as the frame's message; the board is as it was.
-  await editing[direction]().catch(() => undefined)
+  refusal.value = ''
+  // Where it is refused, the board is as it was.
+  await editing[direction]().catch((error: unknown) => (refusal.value = error instanceof Error ? error.message : String(error)))
 }
 
 const router = useRouter()
@@ -110,6 +113,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
         </template>
       </v-alert>
       <v-alert v-if="editing.trouble.value" type="warning" variant="tonal" density="compact" class="mb-3" :text="`Not saved yet: ${editing.trouble.value} It is tried again by itself.`" />
+      <v-alert v-if="refusal" type="warning" variant="tonal" density="compact" closable class="mb-3" :text="refusal" @click:close="refusal = ''" />
       <v-alert v-if="editing.error.value" type="error" variant="tonal" :text="editing.error.value.message" />
       <p v-else-if="editing.loading.value" class="soft">Reading the board …</p>
       <router-view v-else-if="document_" :key="board" v-slot="{ Component }">
