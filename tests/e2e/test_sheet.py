@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -13,12 +14,17 @@ from tests.e2e.acting import chosen, draw_wire, paper, press, saved, typed
 from tests.e2e.netlists import CONVERTER, SIXTY_PARTS, SWAPPED
 
 
-def nets(page: Page) -> dict[str, str]:
-    """The net of each pin on the sheet's first circuit, as the service has it."""
+def document(page: Page) -> Any:
+    """The board as the service has it."""
     saved(page)
     address = re.sub(r"/sheet.*", "", page.url).replace("/boards/", "/api/boards/")
+    return page.request.get(address).json()["board"]
+
+
+def nets(page: Page) -> dict[str, str]:
+    """The net of each pin on the sheet's first circuit, as the service has it."""
     found: dict[str, str] = {}
-    for circuit in page.request.get(address).json()["board"]["circuits"]:
+    for circuit in document(page)["circuits"]:
         for part in circuit["parts"]:
             pins = part["pins"].items() if isinstance(part["pins"], dict) else enumerate(part["pins"], 1)
             found |= {f"{part['designator']}.{pin}": net for pin, net in pins}
@@ -204,6 +210,54 @@ def test_copies_go_from_circuit_to_circuit(sheet: Page) -> None:
     found = nets(sheet)
     assert found["U2.out"] == found["R7.2"] != found["R7.1"] == found["U2.in-"]
     assert found["U2.v+"] == "+5V"
+
+
+def test_everything_typed_is_undone_and_done_again(blank: Page) -> None:
+    before = [document(blank)]
+    for line, *keys in (
+        ("r 1k 1% in a",), ("c 100n x7r a gnd",), ("ovn4183 a fb +5V -5V out",), ("q +5V a gnd",), ("source in 0",),
+        ("load out 10k",), ("supply +5V 5",), ("note mind the gap", "Enter"), ("u", "Enter"), ("ovn4183 x2", "Enter"),
+    ):  # fmt: skip
+        typed(blank, line, *keys, "Escape")
+        before.append(document(blank))
+    for step in range(len(before) - 1, 0, -1):
+        press(blank, "Control+z")
+        assert document(blank) == before[step - 1]
+    expect(blank.get_by_role("button", name="Undo")).to_be_disabled()
+    for step in range(1, len(before)):
+        press(blank, "Control+Shift+z")
+        assert document(blank) == before[step]
+
+
+def test_undo_leaves_what_another_window_did(sheet: Page) -> None:
+    def change(page: Page, name: str, value: str) -> None:
+        part = name.split(",", maxsplit=1)[0]
+        page.get_by_role("button", name=name).click()
+        page.get_by_label(f"Value of {part}").fill(value)
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("button", name=f"{part}, {value}")).to_be_visible()
+        saved(page)
+
+    change(sheet, "C1, 33n", "66n")
+    other = sheet.context.new_page()
+    other.goto(sheet.url)
+    change(other, "R2, 4k7", "5k1")
+    # Coming back to a window, one sees what was done in the other.
+    sheet.evaluate("window.dispatchEvent(new Event('visibilitychange'))")
+    expect(sheet.get_by_role("button", name="R2, 5k1")).to_be_visible()
+    paper(sheet).focus()
+    press(sheet, "Control+z")
+    expect(sheet.get_by_role("button", name="C1, 33n")).to_be_visible()
+    expect(sheet.get_by_role("button", name="R2, 5k1")).to_be_visible()
+    press(sheet, "Control+Shift+z")
+    saved(sheet)
+    other.reload()
+    change(other, "C1, 66n", "47n")
+    sheet.evaluate("window.dispatchEvent(new Event('visibilitychange'))")
+    expect(sheet.get_by_role("button", name="C1, 47n")).to_be_visible()
+    press(sheet, "Control+z")
+    expect(sheet.get_by_role("alert").filter(has_text="C1 was changed in another window")).to_be_visible()
+    expect(sheet.get_by_role("button", name="C1, 47n")).to_be_visible()
 
 
 def test_five_hundred_steps_are_undone(blank: Page) -> None:

@@ -26,6 +26,13 @@ describe('a change carried over', () => {
     expect(() => withChange(board(part('C1', '3n')), from, board())).toThrow('C1')
   })
 
+  it('takes what the service fills in and trims for the same', () => {
+    const sent = { circuits: [{ id: 'c', parts: [part('C1', '1n')], notes: [{ id: 't1', text: 'mind the gap ' }] }] }
+    const kept = { circuits: [{ notes: [{ text: 'mind the gap', id: 't1' }], parts: [{ rating: null, ...part('C1', '1n') }], id: 'c' }], cards: null }
+    const before: typeof sent = { circuits: [{ id: 'c', parts: [], notes: [] }] }
+    expect(withChange<object>(kept, sent, before)).toEqual(before)
+  })
+
   it('is the change itself where nobody did anything, and nothing where it is done already', () => {
     const value = fc.dictionary(fc.constantFrom('a', 'b', 'c'), fc.oneof(fc.integer(), fc.array(fc.integer()), fc.array(fc.record({ id: fc.constantFrom('x', 'y'), n: fc.integer() }), { maxLength: 1 })))
     fc.assert(fc.property(value, value, (from, to) => {

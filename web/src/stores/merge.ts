@@ -14,7 +14,15 @@ export class Overlap extends Error {
 const NAMES = ['id', 'designator', 'name', 'part', 'ends'] as const
 
 const isItem = (value: unknown): value is Item => typeof value === 'object' && value !== null && !Array.isArray(value)
-export const isSame = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b)
+
+/** Whether two documents say the same: the service fills in what is left out as null, trims words, and orders keys. */
+export function isSame(a: unknown, b: unknown): boolean {
+  if (a === b) return true
+  if (typeof a === 'string' && typeof b === 'string') return a.trim() === b.trim()
+  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((item, k) => isSame(item, b[k]))
+  if (isItem(a) && isItem(b)) return [...new Set([...Object.keys(a), ...Object.keys(b)])].every((key) => isSame(a[key], b[key]))
+  return (a ?? null) === (b ?? null)
+}
 
 /**
  * `present` with the change from `from` to `to`. What the change did not touch stays as it is at present; Overlap where

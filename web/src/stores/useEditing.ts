@@ -37,7 +37,7 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
   let saving = false
   function show() {
     const saved = query.data.value?.board
-    board.value = saved && pending.value.reduce((present, { change }) => change(present), saved)
+    board.value = saved && pending.value.reduce(tried, saved)
   }
   // While a save is under way, its answer is here before its edits are struck off: they would count twice.
   watch(query.data, () => saving || show(), { immediate: true, flush: 'sync' })
@@ -175,6 +175,15 @@ export function useEditing(id: MaybeRefOrGetter<string>) {
     redoing: computed(() => history.redoTarget?.what ?? ''),
     canUndo: computed(() => history.undoTarget !== undefined),
     canRedo: computed(() => history.redoTarget !== undefined),
+  }
+}
+
+/** A board with an edit that waits; one that cannot be made any more is refused when its turn comes. */
+function tried(board: Board, { change }: Pending): Board {
+  try {
+    return change(board)
+  } catch {
+    return board
   }
 }
 
