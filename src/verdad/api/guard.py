@@ -8,6 +8,8 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from verdad.api.problems import Problem
+
 #: What the interface sends with every request. A page of another site cannot, without asking first, and is not allowed.
 OWN_HEADER = "x-verdad"
 
@@ -35,10 +37,8 @@ class Guard:
             await self.app(scope, receive, send)
             return
         if scope["method"] not in _READS and (why := _foreign(Headers(scope=scope))):
-            answer = JSONResponse(
-                {"message": why, "remedy": "Use Verdad's own page.", "faults": [], "place": None}, status_code=403
-            )
-            await answer(scope, receive, send)
+            problem = Problem(message=why, remedy="Use Verdad's own page.")
+            await JSONResponse(problem.model_dump(mode="json"), status_code=403)(scope, receive, send)
             return
 
         async def with_headers(message: Message) -> None:
