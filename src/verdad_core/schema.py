@@ -28,6 +28,13 @@ Name = Annotated[str, StringConstraints(pattern=r"^[!-~]{1,64}$")]
 Title = Annotated[
     str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120, pattern=r"^[^\x00-\x1f]*$")
 ]
+
+
+def shown_title(text: str) -> str:
+    """What a `Title` can show of any text: its first letters, with a blank for what nobody sees; may be empty."""
+    return "".join(c if c.isprintable() else " " for c in text[:120]).strip()
+
+
 Remark = Annotated[str, StringConstraints(strip_whitespace=True, max_length=500, pattern=r"^[^\x00-\x1f]*$")]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000, pattern=r"^[^\x00-\x08\x0b-\x1f]*$")]
 

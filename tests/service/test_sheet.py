@@ -2,6 +2,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import pytest
 from fastapi.testclient import TestClient
 
 PASTED = """.subckt amp in+ in- out
@@ -69,6 +70,19 @@ def test_many_models_that_are_not_qualified_are_one_note(api: TestClient, board:
     [note] = [finding for finding in review["findings"] if "not qualified" in finding["message"]]
     assert note["message"].endswith("DD of D1, D2")
     assert "each" in note["remedy"]
+
+
+@pytest.mark.parametrize(
+    ("first", "title"),
+    [("relay\tdriver\x0c 2", "relay driver  2"), ("three-axis sum " + 200 * "x", ("three-axis sum " + 200 * "x")[:120]),
+     ("\ttwo words", "two words"), ("* only a comment", "Pasted circuit")],
+)  # fmt: skip
+def test_a_pasted_circuit_is_called_by_its_title(
+    api: TestClient, board: dict[str, Any], first: str, title: str
+) -> None:
+    answer = api.post(f"/api/boards/{board['id']}/pasted", json={"text": f"{first}\nr1 a 0 1k\nv1 a 0 1\n.end\n"})
+    assert answer.status_code == 200
+    assert answer.json()["circuit"]["title"] == title
 
 
 def test_a_netlist_that_cannot_be_read_names_its_line(api: TestClient, board: dict[str, Any]) -> None:

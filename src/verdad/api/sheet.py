@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
+from pydantic import BaseModel, Field, StringConstraints
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -31,7 +31,7 @@ from verdad_core.intake.symbols import Symbol
 from verdad_core.netlist.lines import MAX_TEXT
 from verdad_core.netlist.titles import read_pasted
 from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
-from verdad_core.schema import Name, Slug, Title
+from verdad_core.schema import Name, Slug, Title, shown_title
 from verdad_core.stages import STAGES, compute
 from verdad_core.stages.stage import Chosen, Reached
 
@@ -146,7 +146,7 @@ def paste(board_id: uuid.UUID, pasted: Pasted, session: InSession) -> PastedView
     board = load_board(session, board_id)
     released(session)
     netlist = read_pasted(pasted.text, pasted.more).require()
-    title = pasted.title or TypeAdapter(Title).validate_python(netlist.title[:120].strip() or "Pasted circuit")
+    title = pasted.title or shown_title(netlist.title) or "Pasted circuit"
     models: dict[str, ShelfModel] = {}
     if wanted := placed_models(netlist):
         files = {"pasted.cir": pasted.text, **pasted.more}
