@@ -1,5 +1,5 @@
 import type { Part, Spread } from '@/api/client'
-import { isPin, netByEnd, partOf, placesOf, type Drawn, type Mark } from './ends'
+import { endOf, isPin, netByEnd, partOf, placesOf, type Drawn, type Mark } from './ends'
 import { ofPart, placedFragment, type Placing } from './fragment'
 import { crosses, isOn, onGrid, overlap, piecesOf, plus, same, type Point, type Turn } from './geometry'
 import { isUnnamed } from './nets'
@@ -30,9 +30,9 @@ export function placedOnNets(
   const turnedSo = { ...fragment, drawing: { ...fragment.drawing, symbols: { ...fragment.drawing.symbols, [name]: pose } } }
   const at = freeRoom(circuit, turnedSo, onGrid(besides(on, turn) ?? near), book)
   const placing = placedFragment(circuit, turnedSo, at, taken, book)
-  const own = new Set([...placing.placed].map((symbol) => symbol.split('.')[0] ?? ''))
+  const [symbol = ''] = placing.placed
   let next = placing.circuit
-  for (const [pin, net] of Object.entries(nets)) next = joined(next, `${[...own][0]}.${pin}`, net, book)
+  for (const [pin, net] of Object.entries(nets)) next = joined(next, endOf(symbol, pin), net, book)
   return { ...placing, circuit: readable(next, new Set(Object.values(nets)), book) }
 }
 
@@ -113,17 +113,19 @@ function withMark(circuit: Drawn, mark: Mark, book: SymbolBook): Drawn {
   return rerouted({ ...circuit, drawing: { ...circuit.drawing, marks } }, book)
 }
 
-/** Whether no wire, part or other word lies on a mark's name, and the mark meets nothing else. */
+/** Whether no wire, part or other word lies on a mark's name, and the mark meets nothing but what it hangs on. */
 function clear(circuit: Drawn, mark: Mark, book: SymbolBook): boolean {
   const { box } = markText(mark)
-  const pieces = circuit.drawing.wires.flatMap((wire) => piecesOf(pointsOf(wire)))
-  const others = circuit.drawing.wires.filter(({ ends }) => !ends.includes(mark.id))
+  const { wires, marks } = circuit.drawing
   const symbols = symbolsIn(circuit, book)
+  const met = symbols.flatMap(({ pins }) => pins).filter((pin) => same(pin, mark))
+  const others = wires.filter(({ ends }) => !ends.includes(mark.id)).flatMap((wire) => piecesOf(pointsOf(wire)))
+  const words = [
+    ...symbols.flatMap(({ body, texts }) => [body, ...texts.map((text) => text.box)]), ...marks.filter(({ id }) => id !== mark.id).map(markBox),
+  ]
   return (
-    !pieces.some(([a, b]) => crosses(a, b, box)) &&
-    !symbols.some(({ body, texts }) => [body, ...texts.map((text) => text.box)].some((other) => overlap(other, box))) &&
-    !circuit.drawing.marks.some((other) => other.id !== mark.id && overlap(markBox(other), box)) &&
-    symbols.every(({ pins }) => pins.every((pin) => pin.net === mark.net || !same(pin, mark))) &&
-    (symbols.some(({ pins }) => pins.some((pin) => same(pin, mark))) || !others.some((wire) => piecesOf(pointsOf(wire)).some(([a, b]) => isOn(mark, a, b))))
+    !wires.flatMap((wire) => piecesOf(pointsOf(wire))).some(([a, b]) => crosses(a, b, box)) &&
+    !words.some((other) => overlap(other, box)) &&
+    (met.length ? met.every(({ net }) => net === mark.net) : !others.some(([a, b]) => isOn(mark, a, b)))
   )
 }
