@@ -144,13 +144,16 @@ def test_a_later_run_of_a_window_overtakes_an_earlier_one(api: TestClient, board
     )
     address = f"/api/boards/{board['id']}/checks/long"
     answers: list[Any] = []
-    first = threading.Thread(target=lambda: answers.append(api.get(address, params={"by": "me"})))
-    first.start()
-    for _ in range(200):
-        done = api.get(f"{address}/progress", params={"by": "me"}).json()["done"]
-        if done:
-            break
-        time.sleep(0.02)
+
+    def begin() -> tuple[threading.Thread, float]:
+        """Ask for the check, and wait until some of it is done; how much."""
+        thread = threading.Thread(target=lambda: answers.append(api.get(address, params={"by": "me"})))
+        thread.start()
+        while not (done := api.get(f"{address}/progress", params={"by": "me"}).json()["done"]) and thread.is_alive():
+            time.sleep(0.02)
+        return thread, done
+
+    first, done = begin()
     assert done is not None
     assert 0 < done < 1
     assert api.delete(f"{address}/progress", params={"by": "me"}).status_code == 204
@@ -163,16 +166,7 @@ def test_a_later_run_of_a_window_overtakes_an_earlier_one(api: TestClient, board
     assert api.get(f"{address}/progress", params={"by": "me"}).json()["done"] is None
 
     # A try by the same window leaves the check alone; a second run of the check takes its place.
-    def begin(**asked: Any) -> threading.Thread:
-        thread = threading.Thread(target=lambda: answers.append(api.get(address, params={"by": "me"}, **asked)))
-        thread.start()
-        for _ in range(200):
-            if api.get(f"{address}/progress", params={"by": "me"}).json()["done"]:
-                break
-            time.sleep(0.02)
-        return thread
-
-    overtaken = begin()
+    overtaken, _ = begin()
     tried = api.post(f"/api/boards/{board['id']}/checks/{check['id']}/trial", json={"by": "me"})
     assert tried.status_code == 200
     assert len(answers) == 1
