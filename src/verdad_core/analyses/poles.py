@@ -119,6 +119,15 @@ def zeros(point: OperatingPoint, source: str, output: tuple[str, str]) -> list[P
     return _finite(point, poles(point), structure.unit_drive(source), _selection(structure, output))
 
 
+def possible_zeros(point: OperatingPoint, source: str, output: tuple[str, str]) -> list[Poles]:
+    """The zeros, and what rounding makes of those at infinity, far beyond the poles: several times as quick as `zeros`.
+
+    Raises CircuitError for a source or an output that does not exist.
+    """
+    structure = point.structure
+    return _bordered(point, structure.unit_drive(source), _selection(structure, output))
+
+
 def _finite(point: OperatingPoint, found: list[Poles], drive: Floats, select: Floats) -> list[Poles]:
     """Zeros of a transfer with these poles: those that do not lie at infinity.
 

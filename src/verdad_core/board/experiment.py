@@ -15,7 +15,7 @@ from verdad_core.analyses.dc_sweep import Swept, dc_sweep, up_and_down
 from verdad_core.analyses.in_time import approximated
 from verdad_core.analyses.operating_point import OperatingPoint as Point
 from verdad_core.analyses.operating_point import one_row, operating_point
-from verdad_core.analyses.poles import Poles, poles, zeros
+from verdad_core.analyses.poles import Poles, poles, possible_zeros
 from verdad_core.analyses.transient import Start, transient
 from verdad_core.arrays import Complexes, Floats, Values
 from verdad_core.board.analyses import DcSweep, FrequencySweep, OperatingPoint, Transient
@@ -167,10 +167,12 @@ class Experiment:
         output = self.check.output
         if source is None or output not in self.nets:
             return poles_of
-        own = zeros(one_row(point, 0), source.name, (output, GROUND))[0].values
-        if not len(light(own)):
+        # Those that are none lie beyond every sweep.
+        others = possible_zeros(one_row(point, 0), source.name, (output, GROUND))
+        if not len(light(others[0].values)):
             return poles_of
-        others = zeros(point, source.name, (output, GROUND))
+        if len(natural) > 1:
+            others = possible_zeros(point, source.name, (output, GROUND))
         return [np.concatenate([found, other.values]) for found, other in zip(poles_of, others, strict=True)]
 
     def _following_lines(self, grid: Floats) -> Floats:
@@ -190,7 +192,7 @@ class Experiment:
     ) -> tuple[Floats, Complexes]:
         """More points wherever the phase of an output turns too far between two: behind a line, for one."""
         while len(frequency) < MOST_REFINED:
-            with np.errstate(divide="ignore", invalid="ignore"):
+            with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
                 turn = np.abs(np.angle(values[:, 1:] / values[:, :-1]))
             wide = np.flatnonzero(np.any(turn > TURN, axis=0) & (np.diff(frequency) > 1e-9 * frequency[1:]))
             if not len(wide):
