@@ -119,13 +119,13 @@ def _commands(pytest_arguments: list[str]) -> list[tuple[str, list[str], Path]]:
 
 def _begin_elsewhere(settings: Settings) -> dict[str, subprocess.Popen[bytes]]:
     """The short sets, which run beside the rest."""
-    running = {}
+    running = {pythons.PLAIN: pythons.start_plain_set(settings)}
     for version, python in pythons.others().items():
         try:
-            running[version] = pythons.start_short_set(settings, version, python)
+            running[f"Python {version}"] = pythons.start_short_set(settings, version, python)
         except SetupError as error:
             say(f"not run on Python {version}: {error}")
-    say(f"beside it, a short set on {', '.join(running) or 'no other Python: none was found'}")
+    say(f"beside it, a short set on {', '.join(running)}")
     return running
 
 
@@ -133,7 +133,8 @@ def _begin_elsewhere(settings: Settings) -> dict[str, subprocess.Popen[bytes]]:
 def test(context: typer.Context) -> None:
     """Install what the tests need and run all: lint, types, unit, API and browser tests.
 
-    A short set runs on the other Pythons of the machine. With arguments, only pytest runs, with these arguments.
+    Short sets run on the other Pythons of the machine, and with plainly compiled kernels. With arguments, only pytest
+    runs, with these arguments.
     """
     with _plainly() as settings:
         if not Path("/usr/bin/chromium").exists():
@@ -152,13 +153,13 @@ def test(context: typer.Context) -> None:
             say(f"\n== {title}")
             if subprocess.run(command, cwd=folder, env=environment, check=False).returncode != 0:
                 failed.append(title)
-        for version, running in beside.items():
-            say(f"\n== Python {version}, a short set")
+        for name, running in beside.items():
+            say(f"\n== {name}, a short set")
             try:
-                say(pythons.ended(settings, version, running))
+                say(pythons.ended(settings, name, running))
             except SetupError as error:
                 say(str(error))
-                failed.append(f"Python {version}")
+                failed.append(name)
         if failed:
             raise SetupError(f"failed: {', '.join(failed)}")
 

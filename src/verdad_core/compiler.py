@@ -19,7 +19,7 @@ import operator
 from typing import Any, cast
 
 import numba
-from numba.core import ir, lowering, types
+from numba.core import lowering, types
 from numba.core.codegen import JITCodeLibrary
 from numba.core.compiler import CompilerBase, _LowerResult
 from numba.core.compiler_machinery import LoweringPass, PassManager, register_pass
@@ -76,26 +76,7 @@ _NumbasOwn: Any = lowering.Lower
 
 
 class _Lower(_NumbasOwn):  # type: ignore[misc]
-    """Numbers and pointers are not counted as arrays are, so nothing is done when one of them is let go.
-
-    An array with a name is let go when its function returns, or when the name is given to another, but not after it
-    was named last: until then there may be a pointer to it.
-    """
-
-    _held: frozenset[str]
-
-    def _find_singly_assigned_variable(self) -> None:
-        super()._find_singly_assigned_variable()
-        let_go = {gone.value for block in self.blocks.values() for gone in block.find_insts(ir.Del)}
-        named = (name for name in let_go if not name.startswith("$"))
-        self._held = frozenset(name for name in named if isinstance(self.typeof(name), types.Array))
-        self._singly_assigned_vars -= self._held
-
-    def lower_inst(self, inst: Any) -> None:
-        if isinstance(inst, ir.Return):
-            for name in sorted(self._held):
-                super().delvar(name)
-        super().lower_inst(inst)
+    """Numbers and pointers are not counted as arrays are, so nothing is done when one of them is let go."""
 
     def _counted(self, kind: Any) -> bool:
         return bool(self.context.data_model_manager[kind].contains_nrt_meminfo())
@@ -117,8 +98,6 @@ class _Lower(_NumbasOwn):  # type: ignore[misc]
             self.builder.store(value, self.getvar(name))
 
     def delvar(self, name: str) -> None:
-        if name in self._held:
-            return
         waits = name in self._singly_assigned_vars and name not in self._blk_local_varmap
         if self._counted(self.typeof(name)) or waits:
             super().delvar(name)

@@ -5,7 +5,9 @@ does. So the cache lies in a folder named by a hash of all kernel sources and of
 change of source the folder is another one, and it is warmed again. This module must be imported before any kernel
 is declared; that is why the decorators live here and nowhere else.
 
-`VERDAD_KERNEL_CACHE` names the folder that holds those folders; the default is the user's cache folder.
+`VERDAD_KERNEL_CACHE` names the folder that holds those folders; the default is the user's cache folder. With
+`VERDAD_PLAIN_NUMBA=1` Numba compiles as it would without compiler.py: more slowly, to the same numbers, which tests
+look at.
 """
 
 from __future__ import annotations
@@ -26,12 +28,21 @@ from llvmlite import ir
 from numba.core import cgutils, types
 from numba.extending import intrinsic
 
-from verdad_core.compiler import PartCompiler, WholeCompiler
+#: Whether Numba compiles as it would by itself.
+PLAIN = os.environ.get("VERDAD_PLAIN_NUMBA") == "1"
+
+_WHOLE: dict[str, Any] = {}
+_PART: dict[str, Any] = {}
+if not PLAIN:
+    from verdad_core.compiler import PartCompiler, WholeCompiler
+
+    _WHOLE["pipeline_class"], _PART["pipeline_class"] = WholeCompiler, PartCompiler
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 
 _PACKAGE = Path(__file__).parent
-_KERNEL_FOLDERS = ("devices", "engine", "analyses")
+#: Where kernels are.
+KERNEL_FOLDERS = ("devices", "engine", "analyses")
 
 
 def _fingerprint() -> str:
@@ -40,12 +51,12 @@ def _fingerprint() -> str:
         Path(__file__),
         _PACKAGE / "compiler.py",
         _PACKAGE / "words.py",
-        *(path for name in _KERNEL_FOLDERS for path in (_PACKAGE / name).glob("**/*.py")),
+        *(path for name in KERNEL_FOLDERS for path in (_PACKAGE / name).glob("**/*.py")),
     ]
     for source in sorted(sources):
         digest.update(source.relative_to(_PACKAGE).as_posix().encode())
         digest.update(source.read_bytes())
-    versions = (numba.__version__, llvmlite.__version__, np.__version__, sys.version, str(_PACKAGE))
+    versions = (numba.__version__, llvmlite.__version__, np.__version__, sys.version, str(_PACKAGE), PLAIN)
     digest.update(repr(versions).encode())
     return digest.hexdigest()[:16]
 
@@ -88,7 +99,7 @@ _cfunc = cast(Callable[..., Callable[[Any], Any]], numba.cfunc)
 
 def kernel(function: Function) -> Function:
     """Compile a function that only other kernels call, as a part of these; not once more for each literal number."""
-    options = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True, "pipeline_class": PartCompiler}
+    options = {"no_cpython_wrapper": True, "no_cfunc_wrapper": True, **_PART}
     compiled = _njit(nogil=True, error_model="numpy", **options)(function)
     template = compiled.get_call_template
     compiled.get_call_template = lambda args, kws: template(tuple(map(types.unliteral, args)), kws)
@@ -101,15 +112,15 @@ ENTRIES: list[Any] = []
 
 def entry(function: Function) -> Function:
     """Compile a function that Python calls. It releases the interpreter's lock while it runs."""
-    options = {"no_cfunc_wrapper": True, "pipeline_class": WholeCompiler}
+    options = {"no_cfunc_wrapper": True, **_WHOLE}
     compiled = _njit(cache=True, nogil=True, error_model="numpy", **options)(function)
     ENTRIES.append(compiled)
     return cast(Function, compiled)
 
 
 # Kernels that reach each other by address hand on bare pointers: an array is seven words and a check at each index,
-# a pointer is one word. Whoever makes the arrays keeps them alive until the call has returned; in a kernel, a name does
-# (`_Lower` in compiler.py).
+# a pointer is one word. A kernel points to nothing but what its caller handed it, who keeps it alive until the call has
+# returned: an array of its own it hands on to another kernel, as Numba lets it go where it is named last.
 INTEGERS = types.CPointer(types.int32)
 ADDRESSES = types.CPointer(types.int64)
 FLOATS = types.CPointer(types.float64)
@@ -117,7 +128,7 @@ FLOATS = types.CPointer(types.float64)
 
 @intrinsic
 def _pointer(_typing: Any, array: Any) -> Any:
-    """A pointer to the first element of a contiguous array with a name, for kernels."""
+    """A pointer to the first element of a contiguous array that the kernel was called with."""
 
     def code(context: Any, builder: Any, own: Any, values: Any) -> Any:
         return context.make_array(own.args[0])(context, builder, values[0]).data
@@ -171,7 +182,7 @@ class Reached:
         self._compiled: Any = None
 
     def _compile(self) -> Any:
-        options = {"nopython": True, "pipeline_class": WholeCompiler}
+        options = {"nopython": True, **_WHOLE}
         return _cfunc(self.signature, cache=True, error_model="numpy", **options)(self.function)
 
     @property

@@ -35,7 +35,8 @@ from verdad_core.arrays import Complexes, Floats
 from verdad_core.devices import FAMILY_OF
 from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.engine.structure import GROUND, SHORTED, compile_structure
+from verdad_core.engine.structure import GROUND, compile_structure
+from verdad_core.engine.topology import first_of
 from verdad_core.errors import Finding, Place, Severity, VerdadError
 from verdad_core.measure.spectrum import fourier
 from verdad_core.netlist import commands
@@ -267,17 +268,7 @@ class _Run:
 
     def tell_of_circuit(self) -> None:
         """What was supplied where the netlist leaves it open, and what looks like a slip."""
-        topology = self.structure.topology
-        if topology.floating:
-            self.warn(
-                f"no direct-current path leads to ground from {_some(topology.floating)}; 1 pS holds it there",
-                "Give it a path, such as a large resistor, unless only what moves is of interest.", None,
-            )  # fmt: skip
-        if topology.shorted:
-            self.warn(
-                f"{_some(topology.shorted)} closes a loop of voltage sources; it was given {SHORTED:g} Ω",
-                "Put the resistance of the source or the winding in series.", None,
-            )  # fmt: skip
+        self.simulation.warnings += self.structure.topology.findings()
         pins = Counter(node for element in self.structure.elements for node in element.nodes)
         seen = {node for e in self.structure.elements for c in e.controls for node in (c.plus, c.minus)}
         lone = [node for node, count in pins.items() if count == 1 and not {":", "."} & set(node) and node not in seen]
@@ -285,7 +276,7 @@ class _Run:
         if lone:
             self.simulation.warnings.append(
                 Finding(
-                    Severity.NOTE, f"only one pin is on {_some(tuple(lone))}", Place(nodes=tuple(lone[:8])),
+                    Severity.NOTE, f"only one pin is on {first_of(tuple(lone))}", Place(nodes=tuple(lone[:8])),
                     "A letter may be missing in its name, or it is meant to be open.",
                 )
             )  # fmt: skip
@@ -598,11 +589,6 @@ class _Run:
             {name: each.mean for name, each in series.items()},
             {name: each.distortion for name, each in series.items()},
         )
-
-
-def _some(names: tuple[str, ...]) -> str:
-    """The first few names of many."""
-    return ", ".join(names[:5]) + (f" and {len(names) - 5} more" if len(names) > 5 else "")
 
 
 def _listed(found: Poles) -> list[complex]:

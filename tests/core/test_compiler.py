@@ -105,23 +105,6 @@ def test_branches_and_loops_compile_to_what_python_does(x: float) -> None:
     assert entry(_branches)(x) == pytest.approx(_branches(x), rel=1e-15)
 
 
-@entry
-def _outlives_its_name(count: int) -> Any:
-    found = np.zeros(3)
-    for k in range(3):
-        made = np.full(count, 1.0 + k)
-        values = pointer(made)
-        other = np.full(count, 7.0)
-        found[k] = values[0] + values[count - 1] + 0.0 * other[0]
-    return found
-
-
-@pytest.mark.parametrize("count", [1, 8, 1000])
-def test_what_a_pointer_points_to_lives_until_the_function_returns(count: int) -> None:
-    """Numba lets an array go where it is named last; the next array then takes its place."""
-    assert _outlives_its_name(count).tolist() == [2.0, 4.0, 6.0]
-
-
 @kernel
 def _counted(count: int) -> Any:
     made = np.empty(count)

@@ -1,4 +1,4 @@
-"""A short set of tests on the other Pythons of this machine, beside the whole run on the one that was set up."""
+"""Short sets of tests beside the whole run: on the other Pythons of this machine, and of plainly compiled kernels."""
 
 from __future__ import annotations
 
@@ -17,6 +17,12 @@ SUPPORTED = range(11, 15)
 
 #: What tells whether the engine is the same there: its golden results, rows on several threads, and texts.
 SHORT_SET = ("tests/core/test_golden.py", "tests/core/analyses/test_rows.py", "tests/core/netlist/test_makers_files.py")
+
+#: What tells whether kernels mean to Numba what they mean to us: every family and analysis is in the golden results.
+KERNELS = ("tests/core/test_golden.py", "tests/core/engine", "tests/core/analyses/test_rows.py")
+
+#: The name of that run.
+PLAIN = "plain Numba"
 
 
 def others() -> dict[str, str]:
@@ -42,7 +48,7 @@ def start_short_set(settings: Settings, version: str, python: str) -> subprocess
 
     Raises SetupError where the packages cannot be installed.
     """
-    home = settings.home / "pythons" / version
+    home = settings.home / "pythons" / f"Python {version}"
     own, stamp = home / "venv" / "bin" / "python", home / "stamp"
     wanted = hashlib.sha256(
         (PROJECT / "pyproject.toml").read_bytes() + (PROJECT / "requirements.lock").read_bytes()
@@ -53,22 +59,35 @@ def start_short_set(settings: Settings, version: str, python: str) -> subprocess
         pip = [str(own), "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "-c", "requirements.lock"]
         run([*pip, "-e", ".", "pytest", "hypothesis"], f"packages for Python {version}", home / "pip.log", cwd=PROJECT)
         stamp.write_text(wanted)
-    environment = {**os.environ, "VERDAD_KERNEL_CACHE": str(home / "kernels"), "OPENBLAS_NUM_THREADS": "1"}
-    with log_of(settings, version).open("wb") as log:
+    return _begun(settings, f"Python {version}", own, SHORT_SET)
+
+
+def start_plain_set(settings: Settings) -> subprocess.Popen[bytes]:
+    """Begin the tests of kernels that Numba compiles by itself, without what compiler.py leaves out."""
+    return _begun(settings, PLAIN, Path(sys.executable), KERNELS, VERDAD_PLAIN_NUMBA="1")
+
+
+def _begun(
+    settings: Settings, name: str, python: Path, tests: tuple[str, ...], **environment: str
+) -> subprocess.Popen[bytes]:
+    kernels = settings.home / "pythons" / name / "kernels"
+    kernels.mkdir(parents=True, exist_ok=True)
+    around = {**os.environ, "VERDAD_KERNEL_CACHE": str(kernels), "OPENBLAS_NUM_THREADS": "1", **environment}
+    with log_of(settings, name).open("wb") as log:
         return subprocess.Popen(
-            [str(own), "-m", "pytest", "-p", "no:cacheprovider", *SHORT_SET], cwd=PROJECT, env=environment, stdout=log,
+            [str(python), "-m", "pytest", "-p", "no:cacheprovider", *tests], cwd=PROJECT, env=around, stdout=log,
             stderr=subprocess.STDOUT,
         )  # fmt: skip
 
 
-def log_of(settings: Settings, version: str) -> Path:
-    return settings.home / "pythons" / version / "tests.log"
+def log_of(settings: Settings, name: str) -> Path:
+    return settings.home / "pythons" / name / "tests.log"
 
 
-def ended(settings: Settings, version: str, running: subprocess.Popen[bytes]) -> str:
+def ended(settings: Settings, name: str, running: subprocess.Popen[bytes]) -> str:
     """The last line of a run that is waited for. Raises SetupError with its last lines where it failed."""
     code = running.wait()
-    lines = log_of(settings, version).read_text(errors="replace").splitlines()
+    lines = log_of(settings, name).read_text(errors="replace").splitlines()
     if code != 0:
-        raise SetupError(f"the short set failed on Python {version}:\n" + "\n".join(lines[-25:]))
+        raise SetupError(f"the short set failed on {name}:\n" + "\n".join(lines[-25:]))
     return next((line for line in reversed(lines) if "passed" in line), "passed")

@@ -117,7 +117,7 @@ class Marcher:
         past[keep.AMPERES] = SHARE * accuracy.amperes
         past[keep.RULE], past[keep.CALLER_LONGEST], past[keep.FROM] = accuracy.rule, longest, since
         past[keep.STOP], past[keep.NATURAL] = until, min(longest, 0.01 * until)
-        self.grain = np.zeros((0, 3))
+        self.grain = np.zeros((3, 0))
         if noise is not None:
             past[keep.INTERVAL], past[keep.SEED] = noise.interval, noise.seed + row
             self.grain = grain_room(len(structure.noise), noise.interval, until)

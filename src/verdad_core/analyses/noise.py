@@ -102,19 +102,20 @@ def _unknown(total: Floats, contributions: Floats, gain: Complexes, row: int, fi
 def _noise_rows(
     arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
     paths: Integers, frequency: Floats, plus: Integers, minus: Integers, drive: Floats, groups: Integers,
-    block_: Floats, total: Floats, contributions: Floats, gain: Complexes,
+    block_: Floats, room: Floats, total: Floats, contributions: Floats, gain: Complexes,
 ) -> None:  # fmt: skip
     """Rows start..stop-1. `drive` [n + 1] is the input's right-hand side; groups [mechanisms] may be empty.
 
-    What is not found of total, contributions and gain becomes NaN; they need not have been filled before.
+    What is not found of total, contributions and gain becomes NaN; they need not have been filled before. `room` is
+    that of `_room`.
     """
     circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     block, a = block_in(block_), no_factors()
-    mechanisms, nothing = circuit.mechanisms, np.zeros(circuit.n + 1)
+    mechanisms = circuit.mechanisms
     # Where lines are, the densities of each lane by themselves.
     apart = 3 * mechanisms if circuit.phasors > 0 else 0
-    densities, room_of_lanes = np.zeros(3 * mechanisms + (LANES - 1) * apart), np.zeros(2 * LANES)
-    sums, power = pointer(room_of_lanes), at(pointer(room_of_lanes), LANES)
+    nothing, sums, power = pointer(room), at(pointer(room), circuit.n + 1), at(pointer(room), circuit.n + 1 + LANES)
+    densities = at(power, LANES)
     shares = contributions.shape[2]
     for row in range(start, stop):
         if paths[row] < 0:
@@ -122,7 +123,7 @@ def _noise_rows(
             continue
         x, state = at(pointer(points), row * (circuit.n + 1)), at(pointer(states), row * work.states)
         linearise_row(circuit, work, matrix, row, x, state)
-        noise_densities(circuit, work, x, 0.0, pointer(densities))
+        noise_densities(circuit, work, x, 0.0, densities)
         set_frequencies(circuit, work, block, frequency, len(frequency) // 2)
         steps = order(circuit, work.g, work.c, block, 0, True)
         if steps[0] < 0:
@@ -132,8 +133,8 @@ def _noise_rows(
             count = min(LANES, len(frequency) - first)
             set_frequencies(circuit, work, block, frequency, first)
             for w in range(LANES if apart > 0 else 0):
-                noise_densities(circuit, work, x, block.omega[w], at(pointer(densities), w * apart))
-            set_right(circuit, block, pointer(drive), pointer(nothing))
+                noise_densities(circuit, work, x, block.omega[w], at(densities, w * apart))
+            set_right(circuit, block, pointer(drive), nothing)
             solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
                 _unknown(total, contributions, gain, row, first)
@@ -168,6 +169,11 @@ def _noise_rows(
                             part[w] += power[w]
                 for w in range(count):
                     total[row, o, first + w] = sums[w]
+
+
+def _room(structure: Structure) -> Floats:
+    """Where `_noise_rows` sums up: zeros [n + 1], sums and power [2 LANES], densities [mechanisms, 3] of each lane."""
+    return np.zeros(structure.size + 1 + 2 * LANES + LANES * 3 * len(structure.noise))
 
 
 def noise(
@@ -220,7 +226,8 @@ def noise_at(
 
     def work(start: int, stop: int) -> None:
         _noise_rows(circuit, values, structure.room(), start, stop, point.values, point.states, point.paths,
-                    frequency, plus, minus, drive, groups, block_room(circuit), total, contributions, gain)  # fmt: skip
+                    frequency, plus, minus, drive, groups, block_room(circuit), _room(structure),
+                    total, contributions, gain)  # fmt: skip
 
     in_chunks(rows, work, threads)
     return NoiseResult(point, frequency, total, contributors, contributions, gain if source else None)

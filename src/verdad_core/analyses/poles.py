@@ -12,16 +12,17 @@ at zero: the natural frequencies of G + sC bordered by b and cᵀ (Rosenbrock, "
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
-from verdad_core.analyses.operating_point import OperatingPoint
+from verdad_core.analyses.operating_point import OperatingPoint, one_row
 from verdad_core.analyses.small_signal import linearised, output_indices
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.devices import FAMILY_OF
+from verdad_core.engine.circuit import JUNCTION_GMIN
 from verdad_core.engine.structure import Structure
 
 #: Larger circuits are looked at with the sparse method.
@@ -79,6 +80,25 @@ def poles(point: OperatingPoint) -> list[Poles]:
         else:
             found.append(natural_frequencies(_dense(structure, g[row]), _dense(structure, c[row])))
     return found
+
+
+def lasting(point: OperatingPoint) -> Poles:
+    """The poles of the first row, but for those with which the charge of floating nodes leaks away.
+
+    The 1 pS that holds them is no part of the circuit: a range or a length is not chosen for it.
+    """
+    found, structure = poles(one_row(point, 0))[0], point.structure
+    if not structure.topology.islands or not found.known:
+        return found
+    c, keep = linearised(point, 0, 1)[1][0], np.ones(len(found.values), bool)
+    for island in structure.topology.islands:
+        inside = np.isin(np.arange(structure.size), [structure.index(node) for node in island])
+        capacitance = float(c @ (inside[structure.rows] & inside[structure.columns]))
+        if capacitance > 0.0 and np.any(may := keep & (found.values.imag == 0.0)):
+            rate = JUNCTION_GMIN / capacitance
+            nearest = int(np.argmin(np.where(may, np.abs(np.log(np.abs(found.values) / rate)), np.inf)))
+            keep[nearest] = not 0.1 * rate < abs(found.values[nearest]) < 10.0 * rate
+    return replace(found, values=found.values[keep])
 
 
 @dataclass(frozen=True)

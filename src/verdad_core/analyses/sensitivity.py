@@ -3,10 +3,9 @@
 With f(x, p) = 0 and an output cᵀx, one solution of Gᵀ y = c gives d(cᵀx)/dp = -yᵀ ∂f/∂p for all parameters (Director
 and Rohrer, "The generalized adjoint network and network sensitivities", IEEE Trans. Circuit Theory 16, 1969). For a
 phasor cᵀX with A X = B it is d(cᵀX)/dp = -Yᵀ (∂A/∂p X - ∂B/∂p), Aᵀ Y = c, and what the bias adds as it moves: with
-L = Yᵀ A(x) X it is wᵀ ∂f/∂p, Gᵀ w = ∂L/∂x. The derivatives of one device's equations to its own parameters and
-voltages are central differences of that device alone, which agree with the exact ones to about nine digits. They are
-made only for devices in whose equations the adjoint solution is not zero: what comes after the output, or stands beside
-it, is not seen there.
+L = Yᵀ A(x) X it is wᵀ ∂f/∂p, Gᵀ w = ∂L/∂x. The derivatives of one device's equations are those of derivatives.py;
+they are made only for devices in whose equations the adjoint solution is not zero: what comes after the output, or
+stands beside it, is not seen there.
 """
 
 from __future__ import annotations
@@ -17,16 +16,17 @@ from functools import cached_property
 
 import numpy as np
 
+from verdad_core.analyses.derivatives import bend, differentiate, drive_change, phasor_change, update_owners
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import AtBias
 from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
-from verdad_core.devices.base import CHARGES, HEAD, call_drive, call_load, call_phasor, call_update
-from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, workspace
+from verdad_core.devices.base import CHARGES
+from verdad_core.engine.circuit import Circuit, bare, copy, fill, matrix_in, workspace
 from verdad_core.engine.lane_plan import lane_plan
 from verdad_core.engine.lanes import LANES, WIDE, eliminate_lanes, solve_transposed_lanes
 from verdad_core.engine.linear import STORAGE, call_plan, factor, solve_transposed
-from verdad_core.engine.load import DRIVE, KERNELS, LOAD, PHASOR, PLAN, UPDATE, drive
+from verdad_core.engine.load import KERNELS, PLAN, drive
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.response import (
     block_in,
@@ -43,12 +43,10 @@ from verdad_core.engine.sites import Sites, sites_in
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import CircuitError
 from verdad_core.jit import at, entry, kernel, pointer
+from verdad_core.words import Layout, opened, words
 
 #: Of a parameter whose effect has not been computed yet.
 NOT_YET = -1
-
-#: Steps of the central differences: relative to a parameter, and for a voltage or current.
-STEP, STEP_OF_UNKNOWN = 3e-6, 2e-6
 
 
 @dataclass(frozen=True)
@@ -97,60 +95,6 @@ def _place(result: DcSensitivityResult | AcSensitivityResult, key: tuple[str, st
 
 
 @kernel
-def _reload(circuit: Circuit, work: Work, sites: Sites, first: int, last: int, x: Floats) -> None:
-    """The equations of devices device_of[first:last] alone, added to work's f, g and c."""
-    for k in range(first, last):
-        device = sites.device_of[k]
-        head, code = at(sites.heads, HEAD * device), KERNELS * sites.families[device]
-        call_load(
-            circuit.code[code + LOAD], head, circuit.table, circuit.slots, work.derived, work.options, work.state,
-            x, work.f, work.q, work.g, work.c,
-        )  # fmt: skip
-
-
-@kernel
-def _update(circuit: Circuit, work: Work, sites: Sites, k: int) -> None:
-    """What the devices of parameter k derive from the parameters as they are."""
-    for j in range(sites.devices[k], sites.devices[k + 1]):
-        device = sites.device_of[j]
-        head, code = at(sites.heads, HEAD * device), KERNELS * sites.families[device]
-        call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
-
-
-@kernel
-def _differentiate(
-    circuit: Circuit, work: Work, sites: Sites, k: int, x: Floats, jacobians: bool, f: Floats, g: Floats, c: Floats
-) -> None:
-    """∂f/∂p [rows_of] of parameter k at the solution x, and with `jacobians` ∂g/∂p and ∂c/∂p [entries_of].
-
-    What the devices derive stays that of the last evaluation, and work's f, g and c too.
-    """
-    column = sites.columns[k]
-    value = work.parameters[column]
-    step = STEP * abs(value) if value != 0.0 else sites.steps[k]
-    below = value if sites.one_sided[k] != 0 else value - step
-    scale = 1.0 / (value + step - below)
-    for side in range(2):
-        work.parameters[column] = below if side == 0 else value + step
-        for j in range(sites.rows[k], sites.rows[k + 1]):
-            work.f[sites.rows_of[j]] = 0.0
-        if jacobians:
-            for j in range(sites.entries[k], sites.entries[k + 1]):
-                work.g[sites.entries_of[j]], work.c[sites.entries_of[j]] = 0.0, 0.0
-        _update(circuit, work, sites, k)
-        _reload(circuit, work, sites, sites.devices[k], sites.devices[k + 1], x)
-        for j in range(sites.rows[k], sites.rows[k + 1]):
-            new = work.f[sites.rows_of[j]]
-            f[j] = new if side == 0 else scale * (new - f[j])
-        if jacobians:
-            for j in range(sites.entries[k], sites.entries[k + 1]):
-                e = sites.entries_of[j]
-                g[j] = work.g[e] if side == 0 else scale * (work.g[e] - g[j])
-                c[j] = work.c[e] if side == 0 else scale * (work.c[e] - c[j])
-    work.parameters[column] = value
-
-
-@kernel
 def _forget(n: int, live: Integers) -> None:
     """Mark none of the equations."""
     for i in range(n):
@@ -184,41 +128,19 @@ def _is_bent(circuit: Circuit, sites: Sites, b: int, live: Integers) -> bool:
     return seen
 
 
-@kernel
-def _bend(circuit: Circuit, work: Work, sites: Sites, x: Floats, g: Floats, c: Floats) -> None:
-    """∂g/∂x and ∂c/∂x [bend_entries_of] of every device to each of its unknowns."""
-    for b in range(sites.bend_count):
-        device, unknown = sites.bends[2 * b], sites.bends[2 * b + 1]
-        head, code = at(sites.heads, HEAD * device), KERNELS * sites.families[device]
-        value = x[unknown]
-        step = STEP_OF_UNKNOWN * max(abs(value), 1.0)
-        for side in range(2):
-            x[unknown] = value - step if side == 0 else value + step
-            sign = (-0.5 if side == 0 else 0.5) / step
-            for j in range(sites.bend_entries[b], sites.bend_entries[b + 1]):
-                work.g[sites.bend_entries_of[j]], work.c[sites.bend_entries_of[j]] = 0.0, 0.0
-            call_load(
-                circuit.code[code + LOAD], head, circuit.table, circuit.slots, work.derived, work.options, work.state,
-                x, work.f, work.q, work.g, work.c,
-            )  # fmt: skip
-            for j in range(sites.bend_entries[b], sites.bend_entries[b + 1]):
-                e = sites.bend_entries_of[j]
-                g[j] = (g[j] if side == 1 else 0.0) + sign * work.g[e]
-                c[j] = (c[j] if side == 1 else 0.0) + sign * work.c[e]
-        x[unknown] = value
-
-
 @entry
 def _dc_rows(
     arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
-    paths: Integers, plus: Integers, minus: Integers, lists: Packed, wanted: Integers, out: Floats,
+    paths: Integers, plus: Integers, minus: Integers, lists: Packed, wanted: Integers, room: Floats, marks: Integers,
+    out: Floats,
 ) -> None:  # fmt: skip
+    """Rows start..stop-1; `room` is for f [rows_of], right [n] and y [outputs, n + 1], and `marks` [n] for `live`."""
     circuit, work = bare(arrays), workspace(arrays, memory)
     matrix, sites = matrix_in(matrix_), sites_in(lists)
     n, nnz = circuit.n, circuit.nnz
-    right, y, live_ = np.zeros(n), np.zeros(len(plus) * (n + 1)), np.zeros(n, np.int32)
-    live = pointer(live_)
-    f, g, c, jacobians = np.zeros(sites.rows[sites.parameters]), np.zeros(1), np.zeros(1), False
+    live, f = pointer(marks), pointer(room)
+    right = at(f, sites.rows[sites.parameters])
+    y = at(right, n)
     for row in range(start, stop):
         if paths[row] < 0:
             continue
@@ -234,13 +156,13 @@ def _dc_rows(
         a = np.zeros(steps[STORAGE])
         for e in range(nnz):
             a[e] = work.g[e]
-        factor(pointer(steps), pointer(a))
+        factor(steps, a)
         _forget(n, live)
         for o in range(len(plus)):
             for i in range(n):
                 right[i] = (1.0 if i == plus[o] else 0.0) - (1.0 if i == minus[o] else 0.0)
-            adjoint = at(pointer(y), o * (n + 1))
-            solve_transposed(pointer(steps), pointer(a), pointer(right), adjoint)
+            adjoint = at(y, o * (n + 1))
+            solve_transposed(steps, a, right, adjoint)
             adjoint[n] = 0.0
             _mark(n, adjoint, 1, live)
         work.options[CHARGES] = 0.0
@@ -250,75 +172,14 @@ def _dc_rows(
                 continue
             # The next parameter of the same devices derives everything anew.
             if last >= 0 and sites.owners[last] != sites.owners[k]:
-                _update(circuit, work, sites, last)
+                update_owners(circuit, work, sites, last)
             last = k
-            _differentiate(circuit, work, sites, k, x, jacobians, pointer(f), pointer(g), pointer(c))
+            differentiate(circuit, work, sites, k, x, False, f, f, f)
             for o in range(len(plus)):
                 total = 0.0
                 for j in range(sites.rows[k], sites.rows[k + 1]):
                     total -= y[o * (n + 1) + sites.rows_of[j]] * f[j]
                 out[row, o, wanted[k]] = total
-
-
-@kernel
-def _drive_change(circuit: Circuit, work: Work, sites: Sites, k: int, re: Floats, im: Floats) -> None:
-    """∂B/∂p of parameter k, added to re and im [n + 1]."""
-    column = sites.columns[k]
-    device = sites.device_of[sites.devices[k]]
-    code = KERNELS * sites.families[device]
-    head = at(sites.heads, HEAD * device)
-    value = work.parameters[column]
-    step = STEP * abs(value) if value != 0.0 else sites.steps[k]
-    n = circuit.n + 1
-    for side in range(2):
-        # The first pass leaves the negative of what the second one adds to.
-        for i in range(n):
-            re[i], im[i] = -re[i], -im[i]
-        work.parameters[column] = value - step if side == 0 else value + step
-        call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
-        call_drive(circuit.code[code + DRIVE], head, circuit.table, work.derived, re, im)
-    for i in range(n):
-        re[i], im[i] = 0.5 * re[i] / step, 0.5 * im[i] / step
-    work.parameters[column] = value
-    call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
-
-
-@kernel
-def _phasor_change(
-    circuit: Circuit, work: Work, sites: Sites, k: int, omega: Floats, y: Floats, x: Floats, sums: Floats
-) -> None:
-    """Adds Yᵀ ∂P/∂p X of parameter k to `sums` [2 LANES], y and x [n + 1, 2 LANES]."""
-    column, nnz = sites.columns[k], circuit.nnz
-    value = work.parameters[column]
-    step = STEP * abs(value) if value != 0.0 else sites.steps[k]
-    re, im = np.zeros(nnz + 1), np.zeros(nnz + 1)
-    for d in range(sites.devices[k], sites.devices[k + 1]):
-        device = sites.device_of[d]
-        code = KERNELS * sites.families[device]
-        head = at(sites.heads, HEAD * device)
-        if circuit.code[code + PHASOR] == 0:
-            continue
-        for side in range(2):
-            work.parameters[column] = value - step if side == 0 else value + step
-            sign = (-0.5 if side == 0 else 0.5) / step
-            call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
-            for w in range(LANES):
-                fill(pointer(re), nnz + 1, 0.0)
-                fill(pointer(im), nnz + 1, 0.0)
-                call_phasor(
-                    circuit.code[code + PHASOR], head, circuit.table, circuit.slots, work.derived, omega[w],
-                    pointer(re), pointer(im),
-                )  # fmt: skip
-                for j in range(sites.entries[k], sites.entries[k + 1]):
-                    e = sites.entries_of[j]
-                    if re[e] != 0.0 or im[e] != 0.0:
-                        yr, xc = at(y, WIDE * circuit.rows[e]), at(x, WIDE * circuit.columns[e])
-                        product = complex(yr[w], yr[LANES + w]) * complex(xc[w], xc[LANES + w])
-                        change = product * complex(re[e], im[e]) * sign
-                        sums[w] += change.real
-                        sums[LANES + w] += change.imag
-        work.parameters[column] = value
-        call_update(circuit.code[code + UPDATE], head, circuit.table, work.parameters, work.derived)
 
 
 @kernel
@@ -409,48 +270,80 @@ def _drive_sum(n: int, y: Floats, change: Floats, w: int) -> complex:
     return total
 
 
+class Room:
+    """What `_ac_rows` works on beside the circuit's own: nothing in it outlives a row."""
+
+    own: Floats  # [2, n + 1] the right-hand side
+    changes: Floats  # [drives, 2, n + 1] ∂B/∂p
+    forward: Floats  # [n + 1, WIDE] X
+    z: Floats  # [nnz, WIDE] Y_row X_column
+    turned: Floats  # [nnz, WIDE] jω z
+    slope: Floats  # [n, WIDE] ∂L/∂x
+    moved: Floats  # [n + 1, WIDE] w
+    sums: Floats  # [WIDE]
+    f: Floats  # [rows_of] ∂f/∂p of every parameter
+    g: Floats  # [entries_of]
+    c: Floats  # [entries_of]
+    bend_g: Floats  # [bend_entries_of] ∂g/∂x
+    bend_c: Floats  # [bend_entries_of]
+    here: Floats  # [n + 1] the operating point
+    base_g: Floats  # [nnz] and what its Jacobians are
+    base_c: Floats  # [nnz]
+    added: Floats  # [2, nnz + 1] what one device adds to a phasor's equations
+
+
+ROOM = words(Room, within=True)
+room_in = opened(ROOM)
+
+
+def _room(structure: Structure) -> Floats:
+    """The array that a Room lies in."""
+    lists, n, nnz = structure.sites.lists, structure.size, len(structure.rows)
+    entries, bent = len(lists["entries_of"]), len(lists["bend_entries_of"])
+    lengths = {
+        "own": 2 * (n + 1), "changes": len(lists["drives"]) * 2 * (n + 1), "forward": (n + 1) * WIDE,
+        "z": nnz * WIDE, "turned": nnz * WIDE, "slope": n * WIDE, "moved": (n + 1) * WIDE, "sums": WIDE,
+        "f": len(lists["rows_of"]), "g": entries, "c": entries, "bend_g": bent, "bend_c": bent,
+        "here": n + 1, "base_g": nnz, "base_c": nnz, "added": 2 * (nnz + 1),
+    }  # fmt: skip
+    return Layout(ROOM, lengths).array()
+
+
 @entry
 def _ac_rows(
     arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
     paths: Integers, frequency: Floats, plus: Integers, minus: Integers, lists: Packed, wanted: Integers,
-    block_: Floats, out: Complexes, acting: Integers,
+    block_: Floats, room_: Floats, marks: Integers, out: Complexes, acting: Integers,
 ) -> None:  # fmt: skip
+    """Rows start..stop-1; `room_` holds a `Room`, and `marks` has place for live [n], acts [parameters], driven."""
     circuit, work = bare(arrays), workspace(arrays, memory)
     matrix, sites = matrix_in(matrix_), sites_in(lists)
     n, nnz = circuit.n, circuit.nnz
-    entries, bent = sites.entries[sites.parameters], sites.bend_entries[sites.bend_count]
     block, a = block_in(block_), no_factors()
     both = 2 * (n + 1)
-    own, changes = np.zeros(both), np.zeros(sites.drive_count * both)
-    driven = np.zeros(sites.drive_count, np.int32)
-    forward, z, turned = np.zeros((n + 1) * WIDE), np.zeros(nnz * WIDE), np.zeros(nnz * WIDE)
-    slope, moved, sums = np.zeros(n * WIDE), np.zeros((n + 1) * WIDE), np.zeros(WIDE)
-    f, g, c = np.zeros(sites.rows[sites.parameters]), np.zeros(entries), np.zeros(entries)
-    jacobians = True
-    bend_g, bend_c = np.zeros(bent), np.zeros(bent)
-    acts, live_ = np.zeros(sites.parameters, np.int32), np.zeros(n, np.int32)
-    live = pointer(live_)
-    here, base_g, base_c = np.zeros(n + 1), np.zeros(nnz), np.zeros(nnz)
+    room, live = room_in(room_), pointer(marks)
+    acts = at(live, n)
+    driven = at(acts, sites.parameters)
+    x = room.here
     for row in range(start, stop):
         if paths[row] < 0:
             _no_answer(out, acting, row, 0)
             continue
         state = at(pointer(states), row * work.states)
-        copy(at(pointer(points), row * (n + 1)), pointer(here), n + 1)
-        x = pointer(here)
+        copy(at(pointer(points), row * (n + 1)), room.here, n + 1)
         linearise_row(circuit, work, matrix, row, x, state)
-        drive(circuit, work, pointer(own), at(pointer(own), n + 1))
-        copy(work.g, pointer(base_g), nnz)
-        copy(work.c, pointer(base_c), nnz)
-        _bend(circuit, work, sites, x, pointer(bend_g), pointer(bend_c))
-        copy(pointer(base_g), work.g, nnz)
-        copy(pointer(base_c), work.c, nnz)
+        drive(circuit, work, room.own, at(room.own, n + 1))
+        copy(work.g, room.base_g, nnz)
+        copy(work.c, room.base_c, nnz)
+        bend(circuit, work, sites, x, room.bend_g, room.bend_c)
+        copy(room.base_g, work.g, nnz)
+        copy(room.base_c, work.c, nnz)
         for k in range(sites.parameters):
             acts[k] = NOT_YET
-        fill(pointer(changes), sites.drive_count * both, 0.0)
+        fill(room.changes, sites.drive_count * both, 0.0)
         for d in range(sites.drive_count):
-            re = at(pointer(changes), d * both)
-            _drive_change(circuit, work, sites, sites.drives[d], re, at(re, n + 1))
+            re = at(room.changes, d * both)
+            drive_change(circuit, work, sites, sites.drives[d], re, at(re, n + 1))
             driven[d] = 0 if wanted[sites.drives[d]] < 0 or _are_zero(re, 0, both) else 1
             if driven[d] == 1:
                 _acting(out, acting, row, wanted[sites.drives[d]])
@@ -469,23 +362,23 @@ def _ac_rows(
         if sites.bend_count > 0:
             fill(block.omega, LANES, 0.0)
             eliminate_lanes(
-                pointer(rest), pointer(still), pointer(base_g), pointer(base_c), block.omega, block.extra, nnz, 0,
+                rest, still, room.base_g, room.base_c, block.omega, block.extra, nnz, 0,
                 block.right, block.change,
             )  # fmt: skip
         for first in range(0, len(frequency), LANES):
             count = min(LANES, len(frequency) - first)
             set_frequencies(circuit, work, block, frequency, first)
-            set_right(circuit, block, pointer(own), at(pointer(own), n + 1))
+            set_right(circuit, block, room.own, at(room.own, n + 1))
             solved, steps, a = solve_block(circuit, work, block, steps, a)
             if not solved:
                 _no_answer(out, acting, row, first)
                 break
-            copy(block.x, pointer(forward), (n + 1) * WIDE)
+            copy(block.x, room.forward, (n + 1) * WIDE)
             for o in range(len(plus)):
                 solve_adjoint(circuit, block, steps, a, plus[o], minus[o])
                 y = block.x
-                _multiply(circuit, y, pointer(forward), block.omega, pointer(z), pointer(turned))
-                fill(pointer(slope), n * WIDE, 0.0)
+                _multiply(circuit, y, room.forward, block.omega, room.z, room.turned)
+                fill(room.slope, n * WIDE, 0.0)
                 _forget(n, live)
                 _mark(n, y, WIDE, live)
                 follows = False
@@ -494,41 +387,39 @@ def _ac_rows(
                         continue
                     follows = True
                     _weigh(
-                        sites.bend_entries_of, sites.bend_entries[b], sites.bend_entries[b + 1], pointer(bend_g),
-                        pointer(bend_c), pointer(z), pointer(turned), at(pointer(slope), WIDE * sites.bends[2 * b + 1]),
+                        sites.bend_entries_of, sites.bend_entries[b], sites.bend_entries[b + 1], room.bend_g,
+                        room.bend_c, room.z, room.turned, at(room.slope, WIDE * sites.bends[2 * b + 1]),
                     )  # fmt: skip
                 if follows:
-                    solve_transposed_lanes(pointer(rest), pointer(still), pointer(slope), pointer(moved))
-                    _mark(n, pointer(moved), WIDE, live)
+                    solve_transposed_lanes(rest, still, room.slope, room.moved)
+                    _mark(n, room.moved, WIDE, live)
                 for k in range(sites.parameters):
                     if wanted[k] < 0 or acts[k] == 0 or not _is_seen(sites, k, live, n):
                         continue
                     if acts[k] == NOT_YET:
-                        _differentiate(circuit, work, sites, k, x, jacobians, pointer(f), pointer(g), pointer(c))
-                        _update(circuit, work, sites, k)
-                        copy(pointer(base_g), work.g, nnz)
-                        copy(pointer(base_c), work.c, nnz)
-                        acts[k] = _acts(sites, k, f, g, c)
+                        differentiate(circuit, work, sites, k, x, True, room.f, room.g, room.c)
+                        update_owners(circuit, work, sites, k)
+                        copy(room.base_g, work.g, nnz)
+                        copy(room.base_c, work.c, nnz)
+                        acts[k] = _acts(sites, k, room.f, room.g, room.c)
                         if acts[k] == 0:
                             continue
                         _acting(out, acting, row, wanted[k])
-                    fill(pointer(sums), WIDE, 0.0)
+                    fill(room.sums, WIDE, 0.0)
                     _weigh(
-                        sites.entries_of, sites.entries[k], sites.entries[k + 1], pointer(g), pointer(c), pointer(z),
-                        pointer(turned), pointer(sums),
+                        sites.entries_of, sites.entries[k], sites.entries[k + 1], room.g, room.c, room.z,
+                        room.turned, room.sums,
                     )  # fmt: skip
                     if sites.phasors[k] != 0:
-                        _phasor_change(circuit, work, sites, k, block.omega, y, pointer(forward), sums)
+                        phasor_change(circuit, work, sites, k, block.omega, y, room.forward, room.sums, room.added)
                     if follows:
-                        _follow_bias(
-                            sites.rows_of, sites.rows[k], sites.rows[k + 1], pointer(f), pointer(moved), pointer(sums)
-                        )
+                        _follow_bias(sites.rows_of, sites.rows[k], sites.rows[k + 1], room.f, room.moved, room.sums)
                     for w in range(count):
-                        out[row, o, wanted[k], first + w] = complex(-sums[w], -sums[LANES + w])
+                        out[row, o, wanted[k], first + w] = complex(-room.sums[w], -room.sums[LANES + w])
                 for d in range(sites.drive_count):
                     # Most parameters of a source are of its waveform, which phasors do not see.
                     for w in range(count if driven[d] == 1 else 0):
-                        change = at(pointer(changes), d * both)
+                        change = at(room.changes, d * both)
                         out[row, o, wanted[sites.drives[d]], first + w] += _drive_sum(n, y, change, w)
 
 
@@ -564,11 +455,12 @@ def dc_sensitivity(
     lists, circuit, values = structure.sites.words, structure.circuit, point.matrix.words
     wanted = np.where(structure.sites.dynamic, np.int32(-1), wanted)
     out = np.zeros((len(point.values), len(outputs), len(keys)))
+    held = len(structure.sites.lists["rows_of"]) + structure.size + len(outputs) * (structure.size + 1)
     out[point.paths < 0] = np.nan
 
     def work(start: int, stop: int) -> None:
         _dc_rows(circuit, values, structure.room(), start, stop, point.values, point.states, point.paths, plus,
-                 minus, lists, wanted, out)  # fmt: skip
+                 minus, lists, wanted, np.zeros(held), np.zeros(structure.size, np.int32), out)  # fmt: skip
 
     in_chunks(len(point.values), work, threads)
     return DcSensitivityResult(point, keys, out)
@@ -591,10 +483,15 @@ def ac_sensitivity(
     rows = len(point.values)
     out = np.empty((rows, len(outputs), len(keys), len(frequency)), dtype=np.complex128)
     acting = np.zeros((rows, len(keys)), np.int32)
+    sites = structure.sites
+
+    def marks() -> Integers:
+        return np.zeros(structure.size + len(sites.keys) + len(sites.lists["drives"]), np.int32)
 
     def work(start: int, stop: int) -> None:
         _ac_rows(circuit, values, structure.room(), start, stop, point.values, point.states, point.paths,
-                 frequency, plus, minus, lists, wanted, block_room(circuit), out, acting)  # fmt: skip
+                 frequency, plus, minus, lists, wanted, block_room(circuit), _room(structure), marks(),
+                 out, acting)  # fmt: skip
 
     in_chunks(rows, work, threads)
     return AcSensitivityResult(point, frequency, keys, out, acting)

@@ -61,16 +61,16 @@ def linearised(point: OperatingPoint, start: int = 0, stop: int | None = None) -
 @entry
 def _respond_rows(
     arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
-    paths: Integers, frequency: Floats, drives: Floats, plus: Integers, minus: Integers, block_: Floats,
+    paths: Integers, frequency: Floats, drives: Floats, plus: Integers, minus: Integers, own: Floats, block_: Floats,
     out: Complexes,
 ) -> None:  # fmt: skip
     """Rows start..stop-1; out [S, drives, outputs, F] is written where a solution exists.
 
-    drives [2, D, n + 1] are right-hand sides, real and imaginary; with D = 0 it is that of the circuit's sources.
+    drives [2, D, n + 1] are right-hand sides, real and imaginary; with D = 0 it is that of the circuit's sources,
+    for which `own` [2, n + 1] is room.
     """
     circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
     block, a = block_in(block_), no_factors()
-    own = np.zeros((2, circuit.n + 1))
     sides = max(drives.shape[1], 1)
     keep = sides > 1
     for row in range(start, stop):
@@ -128,7 +128,8 @@ def respond(
 
     def work(start: int, stop: int) -> None:
         _respond_rows(circuit, matrix, structure.room(), start, stop, point.values, point.states, point.paths,
-                      frequency, sides, plus, minus, block_room(circuit), out)  # fmt: skip
+                      frequency, sides, plus, minus, np.zeros((2, structure.size + 1)), block_room(circuit),
+                      out)  # fmt: skip
 
     in_chunks(rows, work, threads)
     return out

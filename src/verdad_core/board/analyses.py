@@ -78,6 +78,10 @@ class Transient(Document):
         return self
 
 
+#: In time and over frequency, what floats and what is shorted for direct current has a meaning.
+MOVING = (FrequencySweep, Transient)
+
+
 def _kind(value: Any) -> str:
     kind = value.get("kind") if isinstance(value, dict) else getattr(value, "kind", None)
     return str(kind or "frequency response")

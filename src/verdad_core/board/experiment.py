@@ -15,7 +15,7 @@ from verdad_core.analyses.dc_sweep import Swept, dc_sweep, up_and_down
 from verdad_core.analyses.in_time import approximated
 from verdad_core.analyses.operating_point import OperatingPoint as Point
 from verdad_core.analyses.operating_point import one_row, operating_point
-from verdad_core.analyses.poles import Poles, poles, possible_zeros
+from verdad_core.analyses.poles import Poles, lasting, poles, possible_zeros
 from verdad_core.analyses.transient import Start, transient
 from verdad_core.arrays import Complexes, Floats, Values
 from verdad_core.board.analyses import DcSweep, FrequencySweep, OperatingPoint, Transient
@@ -148,7 +148,7 @@ class Experiment:
                 first = ac_at(one_row(point, row), own, outputs).values[0]
                 frequency, values = self._refined(point, row, own, first, outputs)
             axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
-            findings = stability(natural[row], Severity.ERROR)
+            findings = [*self.structure.topology.findings(), *stability(natural[row], Severity.ERROR)]
             if not np.all(np.isfinite(values)):
                 findings.append(
                     Finding(Severity.ERROR, "the response could not be computed at every frequency",
@@ -226,7 +226,7 @@ class Experiment:
         )  # fmt: skip
         # A cold run says itself whether it comes to rest where the circuit could.
         told = self._restless() if start is Start.OPERATING_POINT else []
-        told += approximated(self.structure, matrix)
+        told += [*self.structure.topology.findings(), *approximated(self.structure, matrix)]
         for trace in result.traces:
             findings = [*told]
             if trace.unsettled:
@@ -255,7 +255,7 @@ def prepare(
     if isinstance(analysis, OperatingPoint | FrequencySweep):
         point.require()
     # A circuit that rests where it cannot stay is told of in every check.
-    natural = poles(point)[0]
+    natural = lasting(point)
     scale = Scale(0.0, 0.0)
     match analysis:
         case FrequencySweep():

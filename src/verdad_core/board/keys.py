@@ -6,6 +6,7 @@ import hashlib
 import json
 
 from verdad_core import ENGINE_VERSION
+from verdad_core.board.analyses import MOVING
 from verdad_core.board.checks import Check
 from verdad_core.board.document import Board, Circuit, MonteCarlo
 from verdad_core.board.elaborate import Models
@@ -38,6 +39,7 @@ def shape_key(circuit: Circuit, check: Check, models: Models) -> str:
         "parts": [_said(_valueless(part, "value")) for part in circuit.parts],
         "fixtures": [_said(_valueless(fixture, "volts")) for fixture in check.fixtures],
         "attached": [check.source, check.output],
+        "moves": isinstance(check.analysis, MOVING),
     }
     return _hash(content)
 

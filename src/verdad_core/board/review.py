@@ -8,14 +8,14 @@ from dataclasses import dataclass, field
 
 from verdad_core.board.analyses import FrequencySweep
 from verdad_core.board.checks import Check
+from verdad_core.board.compiled import compiled
 from verdad_core.board.document import Circuit
 from verdad_core.board.drawing import pin_end
-from verdad_core.board.elaborate import Models, elaborate
+from verdad_core.board.elaborate import Models
 from verdad_core.board.feedback import amplifiers, feedback
 from verdad_core.board.fixtures import Load, Source, Supply
 from verdad_core.board.parts import Generic, Modelled, Part, Statement, pins_of
 from verdad_core.board.statements import nets_of_text
-from verdad_core.engine.structure import compile_structure
 from verdad_core.errors import Severity, VerdadError
 from verdad_core.units import format_value, parse_value
 
@@ -118,7 +118,9 @@ def _cannot_be_built(subject: _Subject) -> Iterator[Remark]:
         {"id": "none", "title": "none", "fixtures": [], "analysis": {"kind": "operating point"}}
     )
     try:
-        compile_structure(elaborate(subject.circuit, check, subject.models))
+        structure = compiled(subject.circuit, check, subject.models)
+        for told in structure.topology.findings():
+            yield Remark("held", Severity.WARNING, told.message, told.remedy, (), (), told.place.nodes)
     except VerdadError as error:
         nets = tuple("gnd" if node == "0" else node for node in error.place.nodes)
         path = "no direct-current path" in error.message

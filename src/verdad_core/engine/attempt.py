@@ -83,7 +83,7 @@ from verdad_core.engine.past import (
     vector,
 )
 from verdad_core.engine.roles import EACH_ITERATION, EACH_STEP
-from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
+from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, reached
 
 # How an attempt ended.
 SOLVED, NOT_SOLVED, SINGULAR = 0, -1, -2
@@ -293,10 +293,10 @@ def attempt(
         settled = False
         for turn in range(2):
             _refill(work.linear, nnz, a)
-            good = factor(pointer(steps), pointer(a))
+            good = factor(steps, a)
             if good:
                 copy(right, work.scratch, n)
-                solve(pointer(steps), pointer(a), work.scratch, new)
+                solve(steps, a, work.scratch, new)
                 largest, bend, straight = 0.0, 0.0, True
                 for k in range(n):
                     most = past[RELATIVE] * max(size[k], abs(new[k]))
@@ -348,9 +348,9 @@ def attempt(
             # It is not known better how Newton curves when it was not asked; what is known fades.
             past[CURVATURE] = min(max(FADING * curvature, LEAST_CURVATURE), 1.0)
             _charges(circuit, work, past, fixed_c, a0)
-            past[ERROR] = _error(circuit, work, past, pointer(steps), pointer(a), a0, rule)
+            past[ERROR] = _error(circuit, work, past, steps, a, a0, rule)
             if _is_extrapolated(past, rule):
-                extrapolate(circuit, work, past, pointer(steps), pointer(a), a0)
+                extrapolate(circuit, work, past, steps, a, a0)
             return SOLVED, steps
         if not good:
             break
@@ -378,7 +378,7 @@ def _error_of(circuit: Circuit, work: Work, x: Floats, right: Floats, room: Floa
 def _refine(circuit: Circuit, work: Work, steps: Integers, a: Floats, x: Floats, room: Floats) -> None:
     """Take from x what `_is_solved` has left in work.f (iterative refinement; Golub and Van Loan, section 3.5)."""
     copy(work.f, work.scratch, circuit.n)
-    solve(pointer(steps), pointer(a), work.scratch, room)
+    solve(steps, a, work.scratch, room)
     for k in range(circuit.n):
         x[k] -= room[k]
 

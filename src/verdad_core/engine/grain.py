@@ -24,21 +24,23 @@ APART = 4.0
 
 
 def grain_room(mechanisms: int, interval: float, stop: float) -> Floats:
-    """What is kept between drawings: densities [mechanisms, 3] and flicker processes [mechanisms, time constants]."""
+    """What is kept between drawings: densities [mechanisms, 3], then flicker processes
+    [time constants, mechanisms].
+    """
     constants = 2 + int(math.log(max(stop / interval, 1.0)) / math.log(APART))
-    return np.zeros((mechanisms, 3 + constants))
+    return np.zeros((3 + constants, mechanisms))
 
 
 @kernel
 def draw_noise(circuit: Circuit, work: Work, past: Floats, kept: Floats) -> None:
     """The currents of the drawing that is due become the last ones; the next ones are drawn."""
     n, interval, seed = circuit.n, past[INTERVAL], past[SEED]
-    mechanisms, constants = kept.shape[0], kept.shape[1] - 3
+    mechanisms, constants = kept.shape[1], kept.shape[0] - 3
     grain = vector(past, n, NEXT_GRAIN)
     copy(grain, vector(past, n, GRAIN), n)
     fill(grain, n + 1, 0.0)
-    densities = np.zeros(3 * mechanisms)
-    noise_densities(circuit, work, vector(past, n, X), 0.0, pointer(densities))
+    densities = pointer(kept)
+    noise_densities(circuit, work, vector(past, n, X), 0.0, densities)
     count = np.int64(past[DRAWN])
     for m in range(mechanisms):
         white, flicker, exponent = densities[3 * m], densities[3 * m + 1], densities[3 * m + 2]
@@ -49,9 +51,9 @@ def draw_noise(circuit: Circuit, work: Work, past: Floats, kept: Floats) -> None
                 corner = 1.0 / (2.0 * math.pi * interval * APART ** (k + 0.5))
                 stay = math.exp(-2.0 * math.pi * corner * interval)
                 fresh = draw(GAUSSIAN, seed, number + 1 + k)
-                state = kept[m, 3 + k]
+                state = kept[3 + k, m]
                 state = stay * state + math.sqrt(1.0 - stay * stay) * fresh if count > 0 else fresh
-                kept[m, 3 + k] = state
+                kept[3 + k, m] = state
                 current += math.sqrt(flicker * math.log(APART) * corner ** (1.0 - exponent)) * state
         grain[circuit.noise[2 * m]] += current
         grain[circuit.noise[2 * m + 1]] -= current

@@ -30,7 +30,7 @@ from verdad_core.engine.linear import (
     UPPER_COLUMN,
     UPPER_ENTRY,
 )
-from verdad_core.jit import at, kernel, prefetch
+from verdad_core.jit import at, kernel, pointer, prefetch
 
 #: Frequencies that are factored side by side.
 LANES = 16
@@ -68,15 +68,16 @@ def _ask_for(row: Floats) -> None:
 
 @kernel
 def eliminate_lanes(
-    steps: Integers, a: Floats, g: Floats, c: Floats, omega: Floats, extra: Floats, nnz: int, extras: int,
+    plan_: Integers, factors: Floats, g: Floats, c: Floats, omega: Floats, extra: Floats, nnz: int, extras: int,
     right: Floats, x: Floats,
 ) -> None:  # fmt: skip
-    """Factor LANES complex matrices side by side (see `entry_of`) into a [STORAGE, WIDE], and what is on the right of
-    all of them, right [2, n + 1], into x [n, WIDE].
+    """Factor LANES complex matrices side by side (see `entry_of`) into factors [STORAGE, WIDE], and what is on the
+    right of all of them, right [2, n + 1], into x [n, WIDE].
 
     What is left in x is for `back_lanes`. Every entry is filled in when it is first needed, so that a large circuit's
     goes through memory once. Zero pivots give non-finite results.
     """
+    steps, a = pointer(plan_), pointer(factors)
     n, entries = steps[ORDER], steps[ENTRIES]
     imaginary, place = at(right, n + 1), steps[PLACE]
     pivot_column, pivot_entry, lower, upper = steps[PIVOT_COLUMN], steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
@@ -129,11 +130,12 @@ def _subtract(m: Floats, u: Floats, t: Floats) -> None:
 
 
 @kernel
-def back_lanes(steps: Integers, a: Floats, x: Floats, largest: Floats) -> None:
+def back_lanes(plan_: Integers, factors: Floats, x: Floats, largest: Floats) -> None:
     """The second half of `solve_lanes`: what the elimination has left in x [n, WIDE] -> the solutions.
 
     The size of the largest unknown is left in largest [LANES].
     """
+    steps, a = pointer(plan_), pointer(factors)
     n = steps[ORDER]
     pivot_column, upper = steps[PIVOT_COLUMN], steps[UPPER]
     upper_entry, upper_column = steps[UPPER_ENTRY], steps[UPPER_COLUMN]
@@ -151,11 +153,12 @@ def back_lanes(steps: Integers, a: Floats, x: Floats, largest: Floats) -> None:
 
 
 @kernel
-def solve_lanes(steps: Integers, a: Floats, x: Floats, largest: Floats) -> None:
+def solve_lanes(plan_: Integers, factors: Floats, x: Floats, largest: Floats) -> None:
     """LANES complex systems side by side: right sides in x [n, WIDE], each row at its place -> solutions by unknown.
 
     The size of the largest unknown is left in largest [LANES].
     """
+    steps, a = pointer(plan_), pointer(factors)
     pivot_column, pivot_entry, place = steps[PIVOT_COLUMN], steps[PIVOT_ENTRY], steps[PLACE]
     lower, lower_entry, lower_row = steps[LOWER], steps[LOWER_ENTRY], steps[LOWER_ROW]
     for k in range(steps[ORDER]):
@@ -163,12 +166,13 @@ def solve_lanes(steps: Integers, a: Floats, x: Floats, largest: Floats) -> None:
         _multiply(at(a, WIDE * steps[pivot_entry + k]), y)
         for low in range(steps[lower + k], steps[lower + k + 1]):
             _subtract(at(a, WIDE * steps[lower_entry + low]), y, at(x, WIDE * steps[place + steps[lower_row + low]]))
-    back_lanes(steps, a, x, largest)
+    back_lanes(plan_, factors, x, largest)
 
 
 @kernel
-def solve_transposed_lanes(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
+def solve_transposed_lanes(plan_: Integers, factors: Floats, b: Floats, x: Floats) -> None:
     """The transposed (not conjugated) systems: b by unknown [n, WIDE] (overwritten) -> x by row [n, WIDE]."""
+    steps, a = pointer(plan_), pointer(factors)
     n = steps[ORDER]
     pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
     lower, upper = steps[LOWER], steps[UPPER]

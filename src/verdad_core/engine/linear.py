@@ -15,7 +15,7 @@ import numpy as np
 from numba.core import types
 
 from verdad_core.arrays import Complexes, Floats, Integers
-from verdad_core.jit import FLOATS, INTEGERS, caller, kernel, reached
+from verdad_core.jit import FLOATS, INTEGERS, caller, kernel, pointer, reached
 
 #: A pivot must be at least this fraction of the largest entry left in its row.
 THRESHOLD = 1e-3
@@ -257,11 +257,12 @@ def _flatten(
 
 
 @kernel
-def factor(steps: Integers, a: Floats) -> bool:
-    """Factor in place. `a` has STORAGE entries: the matrix in its first nnz, zero fill after them.
+def factor(plan_: Integers, factors: Floats) -> bool:
+    """Factor in place. `factors` has STORAGE entries: the matrix in its first nnz, zero fill after them.
 
     Leaves 1/pivot in the pivots' places and the multipliers in the lower ones. Returns False at a zero pivot.
     """
+    steps, a = pointer(plan_), pointer(factors)
     n = steps[ORDER]
     pivot_entry, lower, upper = steps[PIVOT_ENTRY], steps[LOWER], steps[UPPER]
     lower_entry, upper_entry, target = steps[LOWER_ENTRY], steps[UPPER_ENTRY], steps[TARGET]
@@ -282,8 +283,9 @@ def factor(steps: Integers, a: Floats) -> bool:
 
 
 @kernel
-def solve(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
-    """Solve with factored `a`: b (by row, n entries, overwritten) -> x (by unknown)."""
+def solve(plan_: Integers, factors: Floats, b: Floats, x: Floats) -> None:
+    """Solve with the `factors`: b (by row, n entries, overwritten) -> x (by unknown)."""
+    steps, a = pointer(plan_), pointer(factors)
     n = steps[ORDER]
     pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
     lower, upper = steps[LOWER], steps[UPPER]
@@ -301,8 +303,9 @@ def solve(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
 
 
 @kernel
-def solve_transposed(steps: Integers, a: Floats, b: Floats, x: Floats) -> None:
-    """Solve the transposed system with factored `a`: b (by unknown, overwritten) -> x (by row)."""
+def solve_transposed(plan_: Integers, factors: Floats, b: Floats, x: Floats) -> None:
+    """Solve the transposed system with the `factors`: b (by unknown, overwritten) -> x (by row)."""
+    steps, a = pointer(plan_), pointer(factors)
     n = steps[ORDER]
     pivot_row, pivot_column, pivot_entry = steps[PIVOT_ROW], steps[PIVOT_COLUMN], steps[PIVOT_ENTRY]
     lower, upper = steps[LOWER], steps[UPPER]

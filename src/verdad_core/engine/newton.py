@@ -19,7 +19,7 @@ from verdad_core.engine.linear import BACKWARD_ERROR, ROUNDED, STORAGE, backward
 from verdad_core.engine.load import KERNELS, POINT, load_linear, load_nonlinear
 from verdad_core.engine.load import NEWTON as NEWTON_AT
 from verdad_core.engine.ordering import FIRST_SHUNT, first_plan, mark_open, order_for
-from verdad_core.jit import FLOATS, caller, kernel, pointer, reached
+from verdad_core.jit import FLOATS, caller, kernel, reached
 
 # How a row was solved; negative: it was not.
 NEWTON, GMIN_STEPPING, SOURCE_STEPPING, PSEUDO_TRANSIENT = 0, 1, 2, 3
@@ -59,7 +59,7 @@ def _factored(circuit: Circuit, work: Work, a: Floats, steps: Integers) -> bool:
         a[e] = work.linear[e] + work.g[e]
     for e in range(circuit.nnz, len(a)):
         a[e] = 0.0
-    return factor(pointer(steps), pointer(a))
+    return factor(steps, a)
 
 
 _NEWTON = types.Tuple((types.int64, types.Array(types.int32, 1, "C")))(
@@ -106,7 +106,7 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
             good = _factored(circuit, work, a, steps)
             if good:
                 copy(right, work.scratch, n)
-                solve(pointer(steps), pointer(a), work.scratch, new)
+                solve(steps, a, work.scratch, new)
                 largest = 0.0
                 for k in range(n):
                     step = abs(new[k] - x[k]) / (RELATIVE * max(abs(new[k]), abs(x[k])) + circuit.floors[k])
@@ -127,7 +127,7 @@ def newton(circuit: Circuit, work: Work, steps: Integers, x: Floats, change: Flo
                         # A junction at an ampere makes an error that is small beside its equation's terms a current
                         # that is missing: one step of refinement (Golub and Van Loan, section 3.5) takes it out.
                         copy(work.f, work.scratch, n)
-                        solve(pointer(steps), pointer(a), work.scratch, work.q)
+                        solve(steps, a, work.scratch, work.q)
                         for k in range(n):
                             new[k] -= work.q[k]
             if good or attempt == 1:

@@ -26,7 +26,7 @@ from verdad_core.engine.lanes import (
 )
 from verdad_core.engine.linear import BACKWARD_ERROR, FLOOR, KEPT, PLACE, ROUNDED, STORAGE, call_plan
 from verdad_core.engine.load import ADJOINT, KERNELS, PLAN, RIGHT, SOLVE, add_phasors
-from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, pointer, reached
+from verdad_core.jit import FLOATS, at, caller, kernel, pointer, reached
 from verdad_core.words import Layout, opened, words
 
 #: Elimination orders that are tried for one block of frequencies before its rows are given up.
@@ -101,10 +101,18 @@ def order(circuit: Circuit, g: Floats, c: Floats, block: Block, lane: int, keep:
     for e in range(nnz):
         entry_of(g, c, block.omega, block.extra, block.extras, e, block.one)
         values[e], values[nnz + e] = block.one[lane], block.one[LANES + lane]
-    re = pointer(values)
-    code = circuit.code[KERNELS * circuit.families + PLAN]
-    steps: Integers = call_plan(code, circuit.n, nnz, circuit.rows, circuit.columns, re, at(re, nnz), 1)
+    steps = _plan(circuit, values)
     return lane_plan(steps, keep) if steps[0] >= 0 else steps
+
+
+@kernel
+def _plan(circuit: Circuit, values: Floats) -> Integers:
+    """An elimination for complex values [2, nnz], or plan's report of a singular matrix."""
+    re, code = pointer(values), circuit.code[KERNELS * circuit.families + PLAN]
+    steps: Integers = call_plan(
+        code, circuit.n, circuit.nnz, circuit.rows, circuit.columns, re, at(re, circuit.nnz), 1
+    )  # fmt: skip
+    return steps
 
 
 @kernel
@@ -164,8 +172,8 @@ def _worst_lane(
 
 _PLAN, _FACTORS = types.Array(types.int32, 1, "C"), types.Array(types.float64, 1, "C")
 _SOLVE = types.Tuple((types.boolean, _PLAN, _FACTORS))(CIRCUIT, FLOATS, FLOATS, BLOCK, _PLAN, _FACTORS)
-_AGAIN = types.void(types.int64, BLOCK, INTEGERS, FLOATS)
-_ADJOINT = types.void(types.int64, BLOCK, INTEGERS, FLOATS, types.int64, types.int64)
+_AGAIN = types.void(types.int64, BLOCK, _PLAN, _FACTORS)
+_ADJOINT = types.void(types.int64, BLOCK, _PLAN, _FACTORS, types.int64, types.int64)
 call_solve, call_again, call_adjoint = caller(_SOLVE), caller(_AGAIN), caller(_ADJOINT)
 
 
@@ -182,10 +190,9 @@ def solve_new(
     for attempt in range(ATTEMPTS):
         if len(a) != WIDE * steps[STORAGE]:
             a = np.empty(WIDE * steps[STORAGE])
-        factors, plan_ = pointer(a), pointer(steps)
-        eliminate_lanes(plan_, factors, g, c, block.omega, block.extra, circuit.nnz, block.extras, block.right, block.x)
-        back_lanes(plan_, factors, block.x, block.largest)
-        error, lane = _worst_lane(circuit, g, c, block, plan_, False)
+        eliminate_lanes(steps, a, g, c, block.omega, block.extra, circuit.nnz, block.extras, block.right, block.x)
+        back_lanes(steps, a, block.x, block.largest)
+        error, lane = _worst_lane(circuit, g, c, block, steps, False)
         rough = ROUNDED < error < np.inf
         if error < BACKWARD_ERROR or attempt == ATTEMPTS - 1:
             if rough and steps[KEPT] == 0:
@@ -193,8 +200,8 @@ def solve_new(
                 steps = kept_plan(steps)
                 continue
             if rough:
-                _worst_lane(circuit, g, c, block, plan_, True)
-                solve_lanes(plan_, factors, block.change, block.largest)
+                _worst_lane(circuit, g, c, block, steps, True)
+                solve_lanes(steps, a, block.change, block.largest)
                 for k in range(WIDE * circuit.n):
                     block.x[k] += block.change[k]
             break
@@ -235,11 +242,11 @@ def solve_block(
 @kernel
 def solve_again(circuit: Circuit, block: Block, steps: Integers, a: Floats) -> None:
     """See `solve_right`."""
-    call_again(circuit.code[KERNELS * circuit.families + RIGHT], circuit.n, block, pointer(steps), pointer(a))
+    call_again(circuit.code[KERNELS * circuit.families + RIGHT], circuit.n, block, steps, a)
 
 
 @kernel
 def solve_adjoint(circuit: Circuit, block: Block, steps: Integers, a: Floats, plus: int, minus: int) -> None:
     """See `solve_output`."""
     code = circuit.code[KERNELS * circuit.families + ADJOINT]
-    call_adjoint(code, circuit.n, block, pointer(steps), pointer(a), plus, minus)
+    call_adjoint(code, circuit.n, block, steps, a, plus, minus)

@@ -22,7 +22,7 @@ from verdad_core.engine.response import solve_new, solve_output, solve_right
 from verdad_core.engine.roles import roles_of
 from verdad_core.engine.rows import linearise
 from verdad_core.engine.sites import ParameterSites, sites
-from verdad_core.engine.topology import Topology, check_topology
+from verdad_core.engine.topology import SHORTED, Topology, check_topology
 from verdad_core.errors import CircuitError, Place
 from verdad_core.words import Layout
 
@@ -30,9 +30,6 @@ GROUND = "0"
 
 #: The engine's own kernels that are reached by address, in the order of engine/load.py's columns.
 ENGINE = (plan, newton, find_point, solve_new, solve_right, solve_output, linearise, attempt)
-
-#: The series resistance of a winding that closes a loop of voltage sources, in ohms.
-SHORTED = 1e-6
 
 #: More unknowns than this are refused before any memory is taken.
 MAX_UNKNOWNS = 200_000
@@ -362,7 +359,7 @@ def compile_structure(
     flat = tuple(elements)
     _check_names(flat)
     topology = check_topology(flat, lenient)
-    held = (*topology.gates, *topology.held)
+    held = topology.held
     if topology.shorted:
         flat = tuple(
             replace(e, values={"series": SHORTED, **e.values}) if e.name in topology.shorted else e for e in flat

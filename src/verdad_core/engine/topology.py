@@ -12,12 +12,15 @@ from itertools import combinations
 import numpy as np
 
 from verdad_core.devices import FAMILY_OF, Element
-from verdad_core.errors import CircuitError, Place
+from verdad_core.errors import CircuitError, Finding, Place, Severity
 
 GROUND = "0"
 
 #: What rounding may make of the least eigenvalue of coupling factors.
 ROUNDED = 1e-9
+
+#: The series resistance of a winding that closes a loop of voltage sources, in ohms.
+SHORTED = 1e-6
 
 
 class _Groups:
@@ -54,11 +57,48 @@ class Topology:
 
     #: Nodes that only a small leakage can hold: gates that nothing else is connected to for direct current, ..
     gates: tuple[str, ...]
-    #: .. and, where that is let pass, one of each group of nodes without a path to ground; all nodes of these groups.
-    held: tuple[str, ...] = ()
-    floating: tuple[str, ...] = ()
+    #: .. and, where that is let pass, the groups of nodes without a path to ground: each is held by its first one.
+    islands: tuple[tuple[str, ...], ...] = ()
     #: Windings that close a loop with voltage sources, where that is let pass.
     shorted: tuple[str, ...] = ()
+
+    @property
+    def held(self) -> tuple[str, ...]:
+        """The nodes that get a conductance of 1 pS to ground."""
+        return (*self.gates, *(island[0] for island in self.islands))
+
+    def findings(self) -> list[Finding]:
+        """What must be said of what was let pass."""
+        found = []
+        if floating := _told(node for island in self.islands for node in island):
+            found.append(
+                Finding(
+                    Severity.WARNING,
+                    f"no direct-current path leads to ground from {first_of(floating)}; 1 pS holds it there",
+                    Place(nodes=floating[:8]),
+                    "Give it a path, such as a large resistor, unless only what moves is of interest.",
+                )
+            )
+        if self.shorted:
+            found.append(
+                Finding(
+                    Severity.WARNING,
+                    f"{first_of(self.shorted)} closes a loop of voltage sources; it was given {SHORTED:g} Ω",
+                    Place(part=self.shorted[0]), "Put the resistance of the source or the winding in series.",
+                )
+            )  # fmt: skip
+        return found
+
+
+def _told(nodes: Iterable[str]) -> tuple[str, ...]:
+    """Those that stand outside of parts, where there are any: a colon is inside of one."""
+    every = tuple(nodes)
+    return tuple(node for node in every if ":" not in node) or every
+
+
+def first_of(names: tuple[str, ...]) -> str:
+    """The first few names of many."""
+    return ", ".join(names[:5]) + (f" and {len(names) - 5} more" if len(names) > 5 else "")
 
 
 def check_topology(elements: Sequence[Element], lenient: bool = False) -> Topology:
@@ -144,15 +184,15 @@ def _held(elements: Sequence[Element], lenient: bool) -> Topology:
             held.append(node)
     ground = groups.find(GROUND)
     floating = tuple(node for node in nodes if groups.find(node) != ground)
-    # Nodes with a colon are inside of parts.
-    named = tuple(node for node in floating if ":" not in node) or floating
     if floating and lenient:
-        first = {groups.find(node): node for node in reversed(floating)}
-        return Topology(tuple(held), tuple(first.values()), named)
+        islands: dict[str, list[str]] = {}
+        for node in floating:
+            islands.setdefault(groups.find(node), []).append(node)
+        return Topology(tuple(held), tuple(map(tuple, islands.values())))
     if floating:
         raise CircuitError(
             "no direct-current path to ground",
-            place=Place(nodes=named[:8]),
+            place=Place(nodes=_told(floating)[:8]),
             remedy="Give each of these nodes a path to ground for direct current, such as a large resistor.",
         )
     return Topology(tuple(held))

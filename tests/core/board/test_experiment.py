@@ -8,6 +8,7 @@ import pytest
 
 from tests.core.board.circuits import RAILS, amplifier, board, c, generic, r, source, supply, two
 from verdad_core.board.document import Board
+from verdad_core.board.review import review
 from verdad_core.board.run import CheckResult, run_check
 from verdad_core.errors import BoardError, ConvergenceError
 from verdad_core.measure.expressions import read_expression
@@ -293,3 +294,18 @@ def test_the_delay_of_a_line_is_followed_though_phase_turns_far_between_points()
               measurements=asked)
     )  # fmt: skip
     assert result.measured[0].value == pytest.approx(1e-6, rel=1e-3)
+
+
+@pytest.mark.parametrize("kind", ["frequency response", "transient"])
+def test_what_floats_for_direct_current_is_held_and_said(kind: str) -> None:
+    """Two equal capacitors halve what moves (Kirchhoff), whatever holds the net between them at rest."""
+    waveform = {"kind": "pulse", "level": "1", "delay": "1u", "rise": "1n", "width": "1", "every": None}
+    parts = [c("C1", "1n", "in", "mid"), c("C2", "1n", "mid", "gnd")]
+    fixtures, analysis = [source("in", ac="1", waveform=waveform)], {"stop": "10u"} if kind == "transient" else {}
+    drawn = board(parts, fixtures, kind, output="mid", source="vin", analysis=analysis)
+    message = "no direct-current path leads to ground from mid; 1 pS holds it there"
+    assert [remark.message for remark in review(*drawn.check("k"), {}, {})] == [message]
+    result = run_check(drawn, "k", {})
+    assert [finding.message for finding in result.findings] == [message]
+    assert result.signals is not None
+    assert abs(result.signals.voltages["mid"][-1]) == pytest.approx(0.5, rel=1e-6)

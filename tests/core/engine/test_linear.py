@@ -24,12 +24,12 @@ def _solve(steps: Integers, values: Floats, b: Floats, x: Floats, transposed: bo
     a = np.zeros(steps[STORAGE])
     for k in range(len(values)):
         a[k] = values[k]
-    if not factor(pointer(steps), pointer(a)):
+    if not factor(steps, a):
         return False
     if transposed:
-        solve_transposed(pointer(steps), pointer(a), pointer(b), pointer(x))
+        solve_transposed(steps, a, pointer(b), pointer(x))
     else:
-        solve(pointer(steps), pointer(a), pointer(b), pointer(x))
+        solve(steps, a, pointer(b), pointer(x))
     return True
 
 
@@ -50,10 +50,10 @@ def _eliminate(steps: Integers, values: Floats, right: Floats) -> tuple[Floats, 
     count, zeros = len(values), np.zeros(len(values) + LANES)
     nothing = pointer(zeros)
     eliminate_lanes(
-        pointer(steps), pointer(a), nothing, nothing, nothing, pointer(values), count, count, pointer(right),
+        steps, a, nothing, nothing, nothing, pointer(values), count, count, pointer(right),
         pointer(x),
     )  # fmt: skip
-    back_lanes(pointer(steps), pointer(a), pointer(x), pointer(largest))
+    back_lanes(steps, a, pointer(x), pointer(largest))
     return a, x, largest
 
 
@@ -67,9 +67,9 @@ def _solve_lanes(steps: Integers, a: Floats, right: Floats, transposed: bool) ->
         by_unknown[k, :LANES], by_unknown[k, LANES:] = right[0, k], right[1, k]
         x[place, :LANES], x[place, LANES:] = right[0, k], right[1, k]
     if transposed:
-        solve_transposed_lanes(pointer(steps), pointer(a), pointer(by_unknown), pointer(x))
+        solve_transposed_lanes(steps, a, pointer(by_unknown), pointer(x))
     else:
-        solve_lanes(pointer(steps), pointer(a), pointer(x), pointer(largest))
+        solve_lanes(steps, a, pointer(x), pointer(largest))
     return x
 
 
