@@ -58,13 +58,14 @@ class HandView(BaseModel):
 
 
 class MeasuredView(BaseModel):
-    """One measurement; `value` is null when the trace does not hold it."""
+    """One measurement; `value` is null when the trace does not hold it, and `said` how it was taken where not plain."""
 
     id: str
     title: str
     unit: str
     value: Number
     hand: HandView | None
+    said: str = ""
 
     @classmethod
     def of(cls, measured: Measured) -> MeasuredView:
@@ -74,7 +75,14 @@ class MeasuredView(BaseModel):
             value=measured.hand.value,
             deviation=measured.hand.deviation,
         )
-        return cls(id=measured.id, title=measured.title, unit=measured.unit, value=measured.value, hand=hand)
+        return cls(
+            id=measured.id,
+            title=measured.title,
+            unit=measured.unit,
+            value=measured.value,
+            hand=hand,
+            said=measured.said,
+        )
 
 
 class AxisView(BaseModel):

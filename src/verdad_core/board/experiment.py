@@ -6,6 +6,7 @@ import cmath
 import math
 from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import cache
 
 import numpy as np
 
@@ -43,6 +44,9 @@ MOST_NUMBERS, LEAST_POINTS = 16_000_000, 20_000
 #: Phase may turn by this much between two points of a response, in radians; what is between them is computed then, as
 #: long as there are no more than so many.
 TURN, MOST_REFINED = 0.5 * math.pi, 4_000
+
+#: How far beside a frequency the solutions are that say how it changes there, by the frequency.
+BESIDE = 1e-6
 
 Look = Callable[[float], None]
 
@@ -154,11 +158,40 @@ class Experiment:
                     Finding(Severity.ERROR, "the response could not be computed at every frequency",
                             remedy="Look for extreme values.")
                 )  # fmt: skip
-            signals = self._signals(axis, values)
-            output = signals.voltages.get(self.check.output or "", np.zeros(len(frequency)))
-            reference, unit = (values[-1], VOLTS) if isinstance(drive, tuple) else (drive, AMPERES)
-            response = Trace(output / reference, VOLTS / unit, axis)
-            yield RowResult(replace(signals, others={RESPONSE: response}), tuple(findings))
+            yield RowResult(self._phasors(one_row(point, row), axis, values, outputs), tuple(findings))
+
+    def _phasors(self, point: Point, axis: Axis, values: Complexes, outputs: list[tuple[str, str]]) -> Signals:
+        """Signals of phasors [outputs, F] of one row; how they change with the frequency is found when it is asked."""
+
+        @cache
+        def steep() -> Signals:
+            return self._of_response(axis, values, self._slopes(point, axis.values, outputs))
+
+        return replace(self._of_response(axis, values, None), steep=steep)
+
+    def _of_response(self, axis: Axis, values: Complexes, slopes: Complexes | None) -> Signals:
+        """Signals of phasors [outputs, F], and the response, the output by what drives it."""
+        signals, drive = self._signals(axis, values), self._drive()
+        length = len(axis.values)
+        output, steep = np.zeros(length, complex), None if slopes is None else np.zeros(length, complex)
+        if self.check.output in self.nets:
+            place = self.nets.index(self.check.output)
+            output, steep = values[place], None if slopes is None else slopes[place]
+        reference, unit = (values[-1], VOLTS) if isinstance(drive, tuple) else (drive, AMPERES)
+        response = Trace(output / reference, VOLTS / unit, axis)
+        if slopes is not None and steep is not None:
+            moving = slopes[-1] if isinstance(drive, tuple) else 0.0
+            response = replace(response, slope=(steep - response.values * moving) / reference)
+            signals = replace(signals, slopes=dict(zip((*self.nets, *self.metered), slopes, strict=False)))
+        return replace(signals, others={RESPONSE: response})
+
+    def _slopes(self, point: Point, frequency: Floats, outputs: list[tuple[str, str]]) -> Complexes:
+        """How phasors [outputs, F] of one row change with the frequency, per hertz.
+
+        Of solutions a millionth above and below: a derivative of the solution, whatever the points of the sweep.
+        """
+        above, below = (ac_at(point, frequency * (1.0 + side), outputs).values[0] for side in (BESIDE, -BESIDE))
+        return np.asarray((above - below) / (2.0 * BESIDE * frequency))
 
     def _roots(self, point: Point, natural: list[Poles]) -> list[Complexes]:
         """Poles, and the zeros of the check's output where it has lightly damped ones, of every row."""

@@ -16,7 +16,7 @@ from verdad_core.board.checks import Check
 from verdad_core.board.compiled import Compiler, compiled
 from verdad_core.board.document import Board, MonteCarlo
 from verdad_core.board.elaborate import Models, value_key
-from verdad_core.board.experiment import Look, RowResult, prepare
+from verdad_core.board.experiment import Experiment, Look, RowResult, prepare
 from verdad_core.board.fixtures import Source
 from verdad_core.board.hand import Hand, hand_value
 from verdad_core.board.measurements import Measurement
@@ -24,6 +24,7 @@ from verdad_core.board.parts import Valued
 from verdad_core.board.scales import longer
 from verdad_core.board.signals import Names, Needed, Signals
 from verdad_core.board.usual_cards import cards_of
+from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.registry import MEASUREMENTS, measured, unit_of
@@ -45,6 +46,8 @@ class Measured:
     unit: str
     value: float
     hand: Hand | None
+    #: How it was measured, where that is not plain: over which periods.
+    said: str = ""
 
 
 @dataclass(frozen=True)
@@ -85,30 +88,38 @@ def run_check(
     needed = Needed.by(expressions, circuit, Names.of(circuit, check))
     experiment = prepare(circuit, check, models, sorted(needed.pins | set(metered)), compiler=compiler)
     [result] = experiment.rows(look=look)
-    for _ in range(MOST_LONGER):
-        if not _asks_for_more(check, result):
-            break
-        experiment = replace(experiment, scale=longer(experiment.scale))
-        [result] = experiment.rows(look=look)
+    experiment, result = _long_enough(experiment, result, None, look)
     findings = list(result.findings)
     numbers = []
     for measurement in check.measurements if result.signals else ():
         assert result.signals is not None
         try:
-            value, unit = _measure(measurement, result.signals)
+            value, unit, said = _measure(measurement, result.signals)
         except MeasurementError as error:
             findings.append(Finding(Severity.WARNING, f"{measurement.title}: {error.message}", remedy=error.remedy))
-            value, unit = math.nan, MEASUREMENTS[measurement.key].unit
+            value, unit, said = math.nan, MEASUREMENTS[measurement.key].unit, ""
         hand = None
         try:
             hand = hand_value(circuit, check, measurement.hand, value) if measurement.hand else None
         except BoardError as error:
             findings.append(Finding(Severity.WARNING, error.message, error.place, error.remedy))
-        numbers.append(Measured(measurement.id, measurement.title, unit, value, hand))
+        numbers.append(Measured(measurement.id, measurement.title, unit, value, hand, said))
     point = experiment.point
     nodes = point.node_voltages() if point.path().solved else {}
     words = experiment.scale.words
     return CheckResult(point.path(), nodes, words, result.signals, tuple(numbers), tuple(findings))
+
+
+def _long_enough(
+    experiment: Experiment, result: RowResult, matrix: ParameterMatrix | None, look: Look = lambda _: None
+) -> tuple[Experiment, RowResult]:
+    """One row, run for longer until what is measured has settled, where its length was left open."""
+    for _ in range(MOST_LONGER):
+        if not _asks_for_more(experiment.check, result):
+            break
+        experiment = replace(experiment, scale=longer(experiment.scale))
+        [result] = experiment.rows(matrix, look)
+    return experiment, result
 
 
 def _asks_for_more(check: Check, result: RowResult) -> bool:
@@ -131,12 +142,12 @@ def _asks_for_more(check: Check, result: RowResult) -> bool:
     return False
 
 
-def _measure(measurement: Measurement, signals: Signals) -> tuple[float, str]:
-    """The number and its unit. Raises MeasurementError."""
+def _measure(measurement: Measurement, signals: Signals) -> tuple[float, str, str]:
+    """The number, its unit, and what must be said of it. Raises MeasurementError."""
     entry = MEASUREMENTS[measurement.key]
     trace = signals.evaluate(read_expression(measurement.of))
     at = math.nan if measurement.at is None else parse_value(measurement.at)
-    return measured(entry, trace, at), unit_of(entry, trace)
+    return measured(entry, trace, at), unit_of(entry, trace), entry.said(trace)
 
 
 def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: int) -> Floats:
@@ -151,10 +162,11 @@ def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: 
     spreads = [spread for spread in board.spreads if spread.part in valued]
     matrix = monte_carlo_rows(experiment.structure, spreads, valued, study.seed, start, stop)
     table = np.full((stop - start, len(check.measurements)), np.nan)
-    for row, result in enumerate(experiment.rows(matrix)):
+    for row, first in enumerate(experiment.rows(matrix)):
+        _, result = _long_enough(experiment, first, matrix.row(row))
         if result.signals is None or any(finding.severity is Severity.ERROR for finding in result.findings):
             continue
         for column, measurement in enumerate(check.measurements):
             with suppress(MeasurementError):
-                table[row, column], _ = _measure(measurement, result.signals)
+                table[row, column], *_ = _measure(measurement, result.signals)
     return table

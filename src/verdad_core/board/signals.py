@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from difflib import get_close_matches
 
 import numpy as np
@@ -17,6 +17,9 @@ from verdad_core.errors import MeasurementError
 from verdad_core.measure.expressions import Expression, Probe, read_expression
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import AMPERES, VOLTS, WATTS, Unit
+
+#: Functions that ask how phasors change with the frequency.
+STEEP = frozenset({"delay"})
 
 
 @dataclass(frozen=True)
@@ -112,19 +115,29 @@ class Signals:
     others: Mapping[str, Trace]
     #: The nets that each part's pins are on, in their order.
     nets_of: Mapping[str, tuple[str, ...]]
+    #: How phasors change with the frequency, of voltages by net and of currents by pin ..
+    slopes: Mapping[str, Values] = field(default_factory=dict)
+    #: .. or what finds it out.
+    steep: Callable[[], Signals] | None = None
 
     def evaluate(self, expression: Expression) -> Trace:
         """Raises MeasurementError, with the column, for what is not there or cannot be computed."""
-        return expression.evaluate(self._looked_up)
+        signals = self.steep() if self.steep and STEEP & expression.functions else self
+        return expression.evaluate(signals._looked_up)
 
     def _looked_up(self, probe: Probe) -> Trace:
         if probe.kind == "v":
-            values = self._volts(probe.name)
-            return self._trace(values - self._volts(probe.second) if probe.second else values, VOLTS)
+            values, slope = self._volts(probe.name), self._slope(self.names.net(probe.name))
+            if probe.second:
+                other = self._slope(self.names.net(probe.second))
+                values = values - self._volts(probe.second)
+                slope = None if slope is None or other is None else slope - other
+            return replace(self._trace(values, VOLTS), slope=slope)
         if probe.second:
             raise MeasurementError(f"{probe.kind}(...) looks at one thing", remedy="Write it like i(R1.2).")
         if probe.kind == "i":
-            return self._trace(self._amperes(self.names.pin(probe.name)), AMPERES)
+            pin = self.names.pin(probe.name)
+            return replace(self._trace(self._amperes(pin), AMPERES), slope=self._slope(pin))
         if probe.kind == "p":
             return self._power(self.names.part(probe.name))
         return self._named(probe.name)
@@ -144,6 +157,9 @@ class Signals:
         if net == "gnd":
             return np.zeros(() if self.axis is None else len(self.axis.values))
         return self.voltages[net]
+
+    def _slope(self, name: str) -> Values | None:
+        return np.zeros(()) if self.slopes and name == "gnd" else self.slopes.get(name)
 
     def _amperes(self, pin: str) -> Values:
         if pin not in self.currents:

@@ -31,6 +31,10 @@ class ParameterMatrix:
         """S, the number of rows."""
         return len(self.values)
 
+    def row(self, row: int) -> ParameterMatrix:
+        """One row by itself."""
+        return ParameterMatrix(self.nominal, self.columns, self.values[row : row + 1])
+
     @cached_property
     def words(self) -> Packed:
         """The words of a Matrix, for kernels; they hold for as long as this matrix lives."""

@@ -16,6 +16,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
+from verdad_core.arrays import Values
 from verdad_core.errors import MeasurementError, Place, ValueTextError
 from verdad_core.measure.functions import FUNCTIONS
 from verdad_core.measure.trace import Axis, Nature, Trace
@@ -63,6 +64,11 @@ class Expression:
 
     text: str
     tree: Tree[Token]
+
+    @cached_property
+    def functions(self) -> frozenset[str]:
+        """The functions it calls."""
+        return frozenset(str(node.children[0]).lower() for node in self.tree.iter_subtrees() if node.data == "call")
 
     @cached_property
     def probes(self) -> tuple[Probe, ...]:
@@ -161,9 +167,13 @@ def _value(node: Tree[Token] | Token, lookup: Lookup) -> Trace:
         return _called(node, place, lookup)
     operands = [_value(child, lookup) for child in node.children]
     if node.data == "neg":
-        middle = operands[0].middle
-        return replace(operands[0], values=-operands[0].values, middle=None if middle is None else -middle)
+        return _negative(operands[0])
     return _combined(str(node.data), operands[0], operands[1], place)
+
+
+def _negative(x: Trace) -> Trace:
+    middle, slope = (None if values is None else -values for values in (x.middle, x.slope))
+    return replace(x, values=-x.values, middle=middle, slope=slope)
 
 
 def _called(node: Tree[Token], place: Place, lookup: Lookup) -> Trace:
@@ -186,7 +196,7 @@ def _combined(operation: str, a: Trace, b: Trace, place: Place) -> Trace:
         function = _OPERATIONS[operation]
         one, other = (x.values if x.axis is None else x.middle for x in (a, b))
         middle = None if axis is None or one is None or other is None else function(one, other)
-        return Trace(function(a.values, b.values), unit, axis, middle, nature)
+        return Trace(function(a.values, b.values), unit, axis, middle, nature, _slope(operation, a, b))
     if b.axis is not None or b.is_complex:
         raise MeasurementError("an exponent is a number", place=place, remedy="Write it like v(out)^2.")
     if b.unit != NONE:
@@ -195,6 +205,18 @@ def _combined(operation: str, a: Trace, b: Trace, place: Place) -> Trace:
     middle = None if a.middle is None else a.middle**exponent
     # Of a negative number a broken power has no value, and is none here.
     return Trace(a.values**exponent, a.unit**exponent, axis, middle)
+
+
+def _slope(operation: str, a: Trace, b: Trace) -> Values | None:
+    """How a sum, product or ratio changes with the axis, by the rules of the derivative; None where it is not known."""
+    da, db = (np.zeros(()) if x.axis is None else x.slope for x in (a, b))
+    if da is None or db is None:
+        return None
+    if operation == "mul":
+        return np.asarray(da * b.values + a.values * db)
+    if operation == "div":
+        return np.asarray((da - a.values / b.values * db) / b.values)
+    return np.asarray(_OPERATIONS[operation](da, db))
 
 
 _OPERATIONS = {"add": np.add, "sub": np.subtract, "mul": np.multiply, "div": np.divide}

@@ -37,7 +37,7 @@ class Function:
 def _pointwise(x: Trace, function: Callable[[Values], Values], **changes: Any) -> Trace:
     """A function of every value, and of what lies halfway between two."""
     middle = None if x.middle is None else function(x.middle)
-    return replace(x, values=function(x.values), middle=middle, **changes)
+    return replace(x, values=function(x.values), middle=middle, slope=None, **changes)
 
 
 def _magnitude(x: Trace) -> Trace:
@@ -53,14 +53,16 @@ def _db(x: Trace) -> Trace:
 def _phase(x: Trace) -> Trace:
     angles = np.angle(x.values)
     degrees = np.degrees(np.unwrap(angles) if x.axis else angles)
-    return replace(x, values=degrees, middle=None, unit=DEGREES, nature="")
+    return replace(x, values=degrees, middle=None, slope=None, unit=DEGREES, nature="")
 
 
 def _group_delay(x: Trace) -> Trace:
-    """-dφ/dω."""
+    """-dφ/dω, which is -Im(H'/H) / 2π where it is known how H changes with the frequency."""
     axis = x.along()
     if axis.unit != HERTZ:
         raise MeasurementError("there is a group delay over frequency only", remedy="Use it in a frequency response.")
+    if x.slope is not None:
+        return Trace(-np.imag(x.slope / x.values) / (2 * math.pi), SECONDS, axis)
     if len(axis.values) < 2:
         raise MeasurementError("one point has no slope", remedy="Compute more points.")
     slope = np.gradient(np.unwrap(np.angle(x.values)), axis.values)
@@ -93,6 +95,8 @@ def _root(x: Trace) -> Trace:
 def _deriv(x: Trace) -> Trace:
     """The slope over the axis; of points at one place, and where a sweep turns back, by those on the same way."""
     axis = x.along()
+    if x.slope is not None:
+        return Trace(-np.imag(x.slope / x.values) / (2 * math.pi), SECONDS, axis)
     if len(axis.values) < 2:
         raise MeasurementError("one point has no slope", remedy="Compute more points.")
     steps = np.diff(axis.values)

@@ -8,6 +8,7 @@ import numpy as np
 
 from verdad_core.arrays import Floats, Integers
 from verdad_core.measure.trace import Trace
+from verdad_core.units import format_value
 
 #: Intervals between crossings may differ by this part, and means and swings of periods by this part of the whole swing.
 REGULAR, ALIKE = 2e-3, 5e-3
@@ -27,6 +28,10 @@ class Periods:
     @property
     def period(self) -> float:
         return (self.stop - self.start) / self.count
+
+    @property
+    def words(self) -> str:
+        return f"over {self.count} periods of {format_value(self.period, 's', 4)}"
 
     def cut(self, trace: Trace) -> Trace:
         """The trace between the two instants, its ends read along straight lines."""

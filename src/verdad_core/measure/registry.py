@@ -33,6 +33,8 @@ class Entry:
     #: Whether a single number will do, and whether only a frequency response will.
     of_number: bool = False
     of_response: bool = False
+    #: What must be said of how this trace was measured; "" for nothing.
+    said: Callable[[Trace], str] = lambda trace: ""
 
 
 def unit_of(entry: Entry, trace: Trace) -> str:
@@ -84,9 +86,14 @@ def _of_waveform(
 
 
 def _of_trace(key: str, title: str, function: Callable[[Trace], float]) -> Entry:
-    """A measurement that needs what lies between the points."""
+    """A measurement that needs what lies between the points, over whole periods where there are any."""
     meaning = (function.__doc__ or "").rstrip(".")
-    return Entry(key, title, meaning[:1].lower() + meaning[1:], "trace", lambda trace, _: function(trace))
+
+    def said(trace: Trace) -> str:
+        periods = waveform.periods_of(trace)
+        return periods.words if periods else ""
+
+    return Entry(key, title, meaning[:1].lower() + meaning[1:], "trace", lambda trace, _: function(trace), said=said)
 
 
 def _value(trace: Trace, at: float) -> float:

@@ -34,7 +34,8 @@ class Trace:
     """`values` [N] along an axis, or a number [] without one.
 
     Between points, voltages and currents are straight lines; `middle` [N - 1] is what that makes of the trace halfway,
-    where it is known: the power of two straight lines is none.
+    where it is known: the power of two straight lines is none. `slope` [N] is how phasors change with the axis, where
+    the analysis says it.
     """
 
     values: Values
@@ -42,6 +43,7 @@ class Trace:
     axis: Axis | None = None
     middle: Values | None = None
     nature: Nature = ""
+    slope: Values | None = None
 
     @classmethod
     def of_lines(cls, values: Values, unit: Unit, axis: Axis | None) -> Trace:
@@ -89,4 +91,4 @@ class Trace:
     def squared(self) -> Trace:
         """Its square, or that of its magnitude."""
         middle = None if self.middle is None else np.abs(self.middle) ** 2
-        return replace(self, values=self.real() ** 2, middle=middle, unit=self.unit**2)
+        return replace(self, values=self.real() ** 2, middle=middle, slope=None, unit=self.unit**2)

@@ -12,7 +12,7 @@ import numpy as np
 
 from verdad_core.arrays import Floats
 from verdad_core.errors import MeasurementError
-from verdad_core.measure.periods import whole_periods
+from verdad_core.measure.periods import Periods, whole_periods
 from verdad_core.measure.trace import Trace
 from verdad_core.measure.units import SECONDS
 
@@ -103,6 +103,12 @@ def integral(trace: Trace, start: int = 0, stop: int | None = None) -> float:
     return float(np.sum(way * between))
 
 
+def periods_of(trace: Trace) -> Periods | None:
+    """The whole periods that a mean is taken over, where the trace is a periodic waveform."""
+    axis = trace.along()
+    return whole_periods(axis.values, trace.real()) if axis.unit == SECONDS else None
+
+
 def mean(trace: Trace) -> float:
     """The mean over the axis; of a periodic waveform over its whole periods."""
     axis = trace.along()
@@ -111,7 +117,7 @@ def mean(trace: Trace) -> float:
             "the run has more points than are kept, so what lies between them is not known",
             remedy="Keep a shorter stretch of it.",
         )
-    if axis.unit == SECONDS and (periods := whole_periods(axis.values, trace.real())) is not None:
+    if (periods := periods_of(trace)) is not None:
         trace = periods.cut(trace)
     x = trace.along().values
     length = float(np.sum(np.abs(np.diff(x))))

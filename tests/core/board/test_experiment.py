@@ -9,7 +9,7 @@ import pytest
 from tests.core.board.circuits import RAILS, amplifier, board, c, generic, r, source, supply, two
 from verdad_core.board.document import Board
 from verdad_core.board.review import review
-from verdad_core.board.run import CheckResult, run_check
+from verdad_core.board.run import CheckResult, run_check, run_rows
 from verdad_core.errors import BoardError, ConvergenceError
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.trace import Trace
@@ -294,6 +294,46 @@ def test_the_delay_of_a_line_is_followed_though_phase_turns_far_between_points()
               measurements=asked)
     )  # fmt: skip
     assert result.measured[0].value == pytest.approx(1e-6, rel=1e-3)
+
+
+@pytest.mark.parametrize("of", ["delay(response)", "delay(v(out)/v(in))", "delay(-2*(v(out)-v(gnd)))"])
+@pytest.mark.parametrize("quality", [0.7071, 20.0])
+def test_group_delay_is_that_of_the_solution_however_few_the_points(of: str, quality: float) -> None:
+    """Of 1 / (1 - u² + ju/Q), u = f/f0, it is (1 + u²) / (Q ω0 ((1 - u²)² + u²/Q²)); two points a decade here."""
+    ohms = math.sqrt(1e-3 / 1e-9) / quality
+    parts = [r("R1", f"{ohms:.9g}", "in", "a"), two("inductor", "L1", "1m", "a", "out"), c("C1", "1n", "out", "gnd")]
+    natural = 1 / (2 * math.pi * math.sqrt(1e-12))
+    analysis = {"start": f"{natural / 10}", "stop": f"{natural * 10}", "points_per_decade": 2}
+    drawn = board(parts, [source("in", ac="1")], "frequency response", output="out", source="vin", analysis=analysis)
+    signals = run_check(drawn, "k", {}).signals
+    assert signals is not None
+    found = signals.evaluate(read_expression(of))
+    u = found.along().values / natural
+    exact = (1 + u**2) / (quality * 2 * math.pi * natural * ((1 - u**2) ** 2 + (u / quality) ** 2))
+    # Solutions a millionth apart lose six of the engine's digits.
+    assert found.values == pytest.approx(exact, rel=1e-6)
+
+
+def test_what_a_mean_was_taken_over_is_said() -> None:
+    sine = {"kind": "sine", "amplitude": "2", "frequency": "1k"}
+    asked = [{"id": "m", "key": "rms", "of": "v(in)"}, {"id": "p", "key": "maximum", "of": "v(out)"}]
+    drive = source("in", waveform=sine)
+    result = run(board(LOW_PASS, [drive], "transient", analysis={"stop": "10.3m"}, measurements=asked))
+    assert [measured.said for measured in result.measured] == ["over 9 periods of 1 ms", ""]
+
+
+def test_each_row_of_a_study_runs_until_it_has_settled() -> None:
+    """The capacitor of ± 20 % is drawn anew in each row; of a slewing stage no pole tells how long that takes."""
+    step = source("in", waveform={"kind": "step", "level": "3"})
+    slow = generic("U1", "opamp", {"in+": "in", "in-": "out", "v+": "+5V", "v-": "-5V", "out": "out"}, slew="10k")
+    parts = [slow, r("R1", "10k", "out", "gnd"), c("C1", "1n", "out", "gnd")]
+    asked = [{"id": "t", "key": "rise_time", "of": "v(out)"}]
+    drawn = board(parts, [step, *RAILS], "transient", measurements=asked)
+    spread = {"part": "R1", "distribution": "uniform", "tolerance": 20}
+    study = {"id": "s", "check": "k", "rows": 10}
+    drawn = Board.model_validate({**drawn.model_dump(mode="json"), "spreads": [spread], "studies": [study]})
+    table = run_rows(drawn, drawn.studies[0], {}, 0, 3)
+    assert table[:, 0] == pytest.approx([0.8 * 3.0 / 1e4] * 3, rel=0.05)
 
 
 @pytest.mark.parametrize("kind", ["frequency response", "transient"])

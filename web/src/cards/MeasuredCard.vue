@@ -23,7 +23,7 @@ const before = (result: CheckView | undefined, id: string) => result?.measured.f
         <thead><tr><th /><th class="number">simulated</th><th class="number">by hand</th><th class="number">deviation</th><th /></tr></thead>
         <tbody v-for="measured in result.measured" :key="measured.id">
           <tr>
-            <td>{{ measured.title }}</td>
+            <td>{{ measured.title }}<small v-if="measured.said" class="soft before">{{ measured.said }}</small></td>
             <td class="number" :data-measured="measured.id">
               {{ engineering(measured.value, measured.unit) }}
               <small v-if="before(baseline, measured.id) != null" class="soft before" title="Before the value was turned">{{ engineering(before(baseline, measured.id), measured.unit) }}</small>

@@ -2017,12 +2017,17 @@ export interface components {
         };
         /**
          * MeasuredView
-         * @description One measurement; `value` is null when the trace does not hold it.
+         * @description One measurement; `value` is null when the trace does not hold it, and `said` how it was taken where not plain.
          */
         MeasuredView: {
             hand: components["schemas"]["HandView"] | null;
             /** Id */
             id: string;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
             /** Title */
             title: string;
             /** Unit */
