@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import gc
 import os
 import subprocess
@@ -21,6 +22,19 @@ app = typer.Typer(
     help="Verdad: does this board hold, and what shows it?", no_args_is_help=True, add_completion=False,
     pretty_exceptions_enable=False, rich_markup_mode=None,
 )  # fmt: skip
+
+
+@contextmanager
+def _alone(settings: Settings) -> Iterator[None]:
+    """One command at a time sets up, starts and stops: a second one waits for the first."""
+    settings.home.mkdir(parents=True, exist_ok=True)
+    with (settings.home / "lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            say("waiting for another verdad command to end ...")
+            fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
 
 
 @contextmanager
@@ -56,15 +70,18 @@ def _database(settings: Settings) -> str:
 
 @app.command()
 def demo(
-    port: Annotated[int | None, typer.Option(help="Port on 127.0.0.1; any free one unless given.")] = None,
+    port: Annotated[
+        int | None, typer.Option(min=1, max=65535, help="Port on 127.0.0.1; any free one unless given.")
+    ] = None,
     data: Annotated[
-        Path | None, typer.Option(help="Folder for PostgreSQL's data, instead of .verdad/postgres.")
+        Path | None,
+        typer.Option(help="Folder for PostgreSQL's data, instead of .verdad/postgres; it is remembered."),
     ] = None,
 ) -> None:
     """Set up what is missing, start PostgreSQL, the service and the catalogue, load the demo, print the addresses."""
     if data is not None:
         os.environ["VERDAD_POSTGRES_DATA"] = str(data)
-    with _plainly() as settings:
+    with _plainly() as settings, _alone(settings):
         web.ensure_built(settings)
         url = _database(settings)
         _warm()
@@ -89,7 +106,7 @@ def demo(
 @app.command()
 def stop() -> None:
     """Stop the service, the makers' catalogue and the PostgreSQL server. Everything stays stored."""
-    with _plainly() as settings:
+    with _plainly() as settings, _alone(settings):
         say("the service was stopped" if service.stop(settings, service.SERVICE) else "no service runs")
         service.stop(settings, service.CATALOGUE)
         if settings.database_url is None:

@@ -51,3 +51,11 @@ def test_unknown_boards_are_not_found(api: TestClient) -> None:
     answer = api.get("/api/boards/00000000-0000-0000-0000-000000000000")
     assert answer.status_code == 404
     assert answer.json()["remedy"]
+
+
+def test_a_text_with_a_character_that_cannot_be_stored_is_refused(api: TestClient, board: dict[str, Any]) -> None:
+    document = board["board"]
+    document["circuits"][0]["definitions"] = "* zero\0"
+    answer = api.put(f"/api/boards/{board['id']}", json={**board, "board": document})
+    assert answer.status_code == 422, answer.text
+    assert api.get(f"/api/boards/{board['id']}").json()["revision"] == board["revision"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
+from fastapi import FastAPI, Response
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 
@@ -57,3 +58,18 @@ def test_a_catalogue_that_does_not_answer_is_said(database_url: str, engine: Eng
         answer = client.get("/api/catalogue")
     assert answer.status_code == 502
     assert "does not answer" in answer.json()["message"]
+
+
+@pytest.mark.parametrize(
+    ("sent", "said"),
+    [(b"{]", "trouble of its own"), (b'[{"slug": 3}]', "trouble of its own"), (b" " * 21_000_000, "too much")],
+)
+def test_a_catalogue_that_answers_nonsense_or_without_end_is_said(
+    database_url: str, engine: Engine, sent: bytes, said: str
+) -> None:
+    site = FastAPI()
+    site.add_api_route("/{path:path}", lambda: Response(sent, media_type="application/json"))
+    with running(site) as address, TestClient(create_app(database_url, catalogue=address)) as client:
+        for answer in (client.get("/api/catalogue"), client.post("/api/catalogue/any/reading")):
+            assert answer.status_code == 502
+            assert said in answer.json()["message"]

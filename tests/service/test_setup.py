@@ -2,8 +2,10 @@ import os
 import socket
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 
+import psycopg
 import pytest
 
 from verdad.settings import PROJECT, Settings
@@ -75,9 +77,26 @@ def test_a_database_server_keeps_its_data_when_it_is_stopped(tmp_path_factory: p
         assert first.url("mine") == url
         assert postgres.stop(settings)
         assert not postgres.stop(settings)
-        assert postgres.start(settings).password == first.password
-        record = home / "postgres.json"
-        assert record.stat().st_mode & 0o077 == 0
+        again = postgres.start(settings)
+        assert again.owner == first.owner
+        assert (home / "postgres" / postgres.SECRETS).stat().st_mode & 0o077 == 0
+        with psycopg.connect(again.url("mine")) as connection:
+            [role] = connection.execute("select rolsuper from pg_roles where rolname = current_user").fetchall()
+            assert role == (False,)
+        # A folder that was named once is remembered, and nothing is started beside what runs.
+        other = replace(settings, postgres_data=home / "other")
+        with pytest.raises(SetupError, match="A database runs in"):
+            postgres.start(other)
+        assert postgres.stop(settings)
+        postgres.start(other).ensure("mine")
+        assert postgres.start(settings) == postgres.start(other)
+        assert postgres.stop(settings)
+        (home / "papers").mkdir()
+        (home / "papers" / "letter.txt").write_text("keep me")
+        mode = (home / "papers").stat().st_mode
+        with pytest.raises(SetupError, match="holds other things"):
+            postgres.start(replace(settings, postgres_data=home / "papers"))
+        assert (home / "papers").stat().st_mode == mode
     finally:
         postgres.stop(settings)
 

@@ -85,6 +85,7 @@ def create_app(
     engine = connect(database_url)
     sessions = sessionmaker(engine, expire_on_commit=False)
     runner, qualifier = Runner(sessions, scheduler), Qualifier(sessions)
+    context = Context(engine, sessions, runner, qualifier, catalogue)
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -100,7 +101,7 @@ def create_app(
         title="Verdad", version="0.1.0", lifespan=lifespan, max_body_size=MAX_BODY, docs_url=None, redoc_url=None
     )
     app.add_middleware(Guard)
-    app.state.context = Context(engine, sessions, runner, qualifier, catalogue)
+    app.state.context = context
     problems.install(app)
     for module in (boards, checks, intake, models, parts, qualifications, recordings, sheet, studies, verdict):
         app.include_router(module.router)

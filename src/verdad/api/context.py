@@ -11,6 +11,7 @@ from fastapi import Depends, Request
 from sqlalchemy import Engine, event
 from sqlalchemy.orm import Session
 
+from verdad.apart import READERS, Apart
 from verdad.api.problems import ProblemError
 from verdad.api.remembered import Remembered, Runs
 from verdad.db.session import Sessions
@@ -43,6 +44,8 @@ class Context:
     structures: Remembered[Structure] = field(default_factory=lambda: Remembered(64))
     rests: Remembered[AtRest | Finding] = field(default_factory=lambda: Remembered(256))
     runs: Runs = field(default_factory=Runs)
+    #: Where uploads are read.
+    apart: Apart = READERS
 
 
 def _context(request: Request) -> Context:

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import time
 from datetime import UTC, date, datetime
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 import httpx
 from fastapi import APIRouter, UploadFile
-from pydantic import Base64Bytes, BaseModel, Field, StringConstraints
+from pydantic import Base64Bytes, BaseModel, Field, StringConstraints, TypeAdapter, ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.api.context import InContext, InSession
+from verdad.apart import Apart
+from verdad.api.context import InContext, InSession, released
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import BundleRow
 from verdad.shelf.store import newest
@@ -29,6 +31,11 @@ from verdad_core.qualification.datasheet import DataSheet, read_csv
 from verdad_core.schema import Name, Remark
 
 router = APIRouter(prefix="/api", tags=["intake"])
+
+Answer = TypeVar("Answer")
+
+#: Seconds and bytes that an answer of the catalogue may take.
+CATALOGUE_SECONDS, CATALOGUE_BYTES = 10.0, 20_000_000
 
 
 class FileView(BaseModel):
@@ -85,8 +92,11 @@ class ReadingView(BaseModel):
     model: str = ""
 
 
-def reading_view(session: Session, files: Bundle, findings: list[Finding]) -> ReadingView:
-    reading = read_bundle(files)
+def reading_view(session: Session, handed: list[tuple[str, bytes]], apart: Apart) -> ReadingView:
+    """What a bundle of files holds, read in a process of its own."""
+    files, findings = apart.read(bundle, handed)
+    released(session)
+    reading = apart.read(read_bundle, files)
     entries = []
     for entry in reading.entries:
         before = newest(session, entry.name)
@@ -103,11 +113,10 @@ def reading_view(session: Session, files: Bundle, findings: list[Finding]) -> Re
 
 
 @router.post("/readings", responses=problems())
-def read_files(files: list[UploadFile], session: InSession) -> ReadingView:
+def read_files(files: list[UploadFile], session: InSession, context: InContext) -> ReadingView:
     """Read uploaded or pasted files, or a .zip of them, and store nothing."""
     handed = [(file.filename or "pasted text", file.file.read(MAX_BYTES + 1)) for file in files[: MAX_FILES + 1]]
-    together, findings = bundle(handed)
-    return reading_view(session, together, findings)
+    return reading_view(session, handed, context.apart)
 
 
 class Trial(BaseModel):
@@ -234,30 +243,41 @@ class _Delivery(BaseModel):
     files: list[_Sent]
 
 
-def _catalogue(address: str | None, path: str) -> httpx.Response:
-    """An answer of the catalogue, whose address only the settings give. ProblemError 502 when it does not answer."""
+def _catalogue(address: str | None, path: str, form: TypeAdapter[Answer]) -> Answer:
+    """An answer of the catalogue, whose address only the settings give. ProblemError 502 when it does not answer, and
+    when it answers too slowly, too much, or something else.
+    """
     if address is None:
         raise ProblemError(404, "No makers' catalogue is set up.", "Start Verdad with ./verdad demo.")
+    ends, got = time.monotonic() + CATALOGUE_SECONDS, bytearray()
     try:
-        answer = httpx.get(f"{address}{path}", timeout=10.0)
+        with httpx.stream("GET", f"{address}{path}", timeout=CATALOGUE_SECONDS) as answer:
+            for part in answer.iter_bytes():
+                got += part
+                if len(got) > CATALOGUE_BYTES or time.monotonic() > ends:
+                    raise ProblemError(
+                        502, "The makers' catalogue sends too much, or too slowly.", "Try later, or paste the file."
+                    )
     except httpx.HTTPError as error:
         raise ProblemError(
             502, "The makers' catalogue does not answer.", "Start it again with ./verdad demo, or paste the file."
         ) from error
     if answer.status_code == 404:
         raise ProblemError(404, "The catalogue has no such part.", "Choose another one.")
+    trouble = ProblemError(502, "The makers' catalogue has trouble of its own.", "Try again later, or paste the file.")
     if answer.status_code != 200:
-        raise ProblemError(502, "The makers' catalogue has trouble of its own.", "Try again later, or paste the file.")
-    return answer
+        raise trouble
+    try:
+        return form.validate_json(bytes(got))
+    except ValidationError:
+        raise trouble from None
 
 
 @router.get("/catalogue", responses=problems(404, 502))
 def browse_catalogue(context: InContext) -> CatalogueView:
     """What the makers' catalogue lists."""
-    answer = _catalogue(context.catalogue, "/listings.json")
-    return CatalogueView(
-        address=context.catalogue or "", listings=[ListingView.model_validate(item) for item in answer.json()]
-    )
+    listings = _catalogue(context.catalogue, "/listings.json", TypeAdapter(list[ListingView]))
+    return CatalogueView(address=context.catalogue or "", listings=listings)
 
 
 @router.post("/catalogue/{slug}/reading", responses=problems(404, 502))
@@ -265,12 +285,11 @@ def fetch_from_catalogue(
     slug: Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{1,40}$")], context: InContext, session: InSession
 ) -> ReadingView:
     """Fetch a part's files and read them; where they come from is filled in."""
-    delivery = _Delivery.model_validate_json(_catalogue(context.catalogue, f"/parts/{slug}.json").content)
+    delivery = _catalogue(context.catalogue, f"/parts/{slug}.json", TypeAdapter(_Delivery))
     try:
-        together, findings = bundle((file.name, file.data) for file in delivery.files)
+        view = reading_view(session, [(file.name, file.data) for file in delivery.files], context.apart)
     except NetlistError as error:
         raise ProblemError(422, f"{delivery.listing.part}: {error.message}.", error.remedy) from error
-    view = reading_view(session, together, findings)
     view.origin = OriginView(
         source=f"{delivery.listing.maker}, released {delivery.listing.released}", link=delivery.listing.link,
         obtained_on=datetime.now(UTC).date(),

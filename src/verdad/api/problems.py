@@ -9,7 +9,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from starlette.exceptions import HTTPException
 
@@ -107,6 +107,17 @@ def install(app: FastAPI) -> None:
         log.error("database unreachable", error=str(error.orig))
         return _answer(
             503, Problem(message="The database does not answer.", remedy="Start it with ./verdad demo, then try again.")
+        )
+
+    @app.exception_handler(DataError)
+    @app.exception_handler(UnicodeError)
+    def _letters(_: Request, error: Exception) -> JSONResponse:
+        return _answer(
+            422,
+            Problem(
+                message="A text holds a character that cannot be stored: a zero, or half of a pair.",
+                remedy="Type that text anew.",
+            ),
         )
 
     @app.exception_handler(PoolTimeoutError)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, UploadFile
 from pydantic import BaseModel
 
+from verdad.api.context import InContext
 from verdad.api.problems import problems
 from verdad_core.board.recordings import read_recording
 from verdad_core.board.waveforms import Recorded
@@ -21,7 +22,7 @@ class RecordingView(BaseModel):
 
 
 @router.post("", responses=problems())
-async def take_recording(file: UploadFile) -> RecordingView:
+def take_recording(file: UploadFile, context: InContext) -> RecordingView:
     """Read a CSV or WAV file."""
-    recording = read_recording(file.filename or "recording", await file.read())
+    recording = context.apart.read(read_recording, file.filename or "recording", file.file.read())
     return RecordingView(waveform=recording.waveform, findings=list(recording.findings))

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field, StringConstraints
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.api.context import InSession, load_board, load_models, models_used, released
+from verdad.api.context import InContext, InSession, load_board, load_models, models_used, released
 from verdad.api.models import model_row
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import ModelRow
@@ -141,17 +141,21 @@ def compute_stage(key: str, wanted: StageGoals, session: InSession) -> StageComp
 
 
 @router.post("/boards/{board_id}/pasted", responses=problems(404))
-def paste(board_id: uuid.UUID, pasted: Pasted, session: InSession) -> PastedView:
+def paste(board_id: uuid.UUID, pasted: Pasted, session: InSession, context: InContext) -> PastedView:
     """Read a netlist as a circuit for this board. Models that it brings along go onto the shelf."""
     board = load_board(session, board_id)
     released(session)
-    netlist = read_pasted(pasted.text, pasted.more).require()
+    netlist = context.apart.read(read_pasted, pasted.text, pasted.more).require()
     title = pasted.title or shown_title(netlist.title) or "Pasted circuit"
     models: dict[str, ShelfModel] = {}
     if wanted := placed_models(netlist):
         files = {"pasted.cir": pasted.text, **pasted.more}
         texts, _ = bundle((name, text.encode()) for name, text in files.items())
-        entries = [entry for entry in read_bundle(texts).entries if entry.name in wanted and entry.problem is None]
+        entries = [
+            entry
+            for entry in context.apart.read(read_bundle, texts).entries
+            if entry.name in wanted and entry.problem is None
+        ]
         rows = store(
             session, texts, Origin(f"pasted with {title}", "", datetime.now(UTC).date(), ""),
             [ShelfChosen(e.file, e.name, e.kind.kind, e.roles, e.description) for e in entries],

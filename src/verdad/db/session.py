@@ -13,9 +13,12 @@ Sessions = sessionmaker[Session]
 
 
 def connect(url: str) -> Engine:
-    """An engine for a PostgreSQL URL; any PostgreSQL scheme is driven by psycopg 3."""
+    """An engine for a PostgreSQL URL; any PostgreSQL scheme is driven by psycopg 3. Errors repeat no document."""
     parsed = make_url(url)
-    return create_engine(parsed.set(drivername="postgresql+psycopg"), pool_pre_ping=True, pool_size=5, max_overflow=5)
+    return create_engine(
+        parsed.set(drivername="postgresql+psycopg"), pool_pre_ping=True, pool_size=5, max_overflow=5,
+        hide_parameters=True,
+    )  # fmt: skip
 
 
 def migrate(engine: Engine) -> None:

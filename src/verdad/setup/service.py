@@ -80,6 +80,9 @@ def start(settings: Settings, program: Program, environment: Mapping[str, str], 
     chosen = free_port(port or old or program.port)
     log = settings.home / "logs" / f"{program.name}.log"
     log.parent.mkdir(parents=True, exist_ok=True)
+    log.touch()
+    # What goes wrong with a document may be told with a part of it.
+    log.chmod(0o600)
     with log.open("a") as output:
         process = subprocess.Popen(
             [sys.executable, "-m", program.module, "--port", str(chosen)],

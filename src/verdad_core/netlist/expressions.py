@@ -15,9 +15,10 @@ from verdad_core.errors import NetlistError, Place, ValueTextError
 from verdad_core.netlist.lines import Token
 from verdad_core.units import parse_netlist_number
 
-#: Longer, or more deeply nested, expressions are refused.
+#: Longer, or more deeply nested, expressions are refused, and those with more operators in a row.
 MAX_SYMBOLS = 5000
 MAX_DEPTH = 60
+MAX_ROW = 200
 
 _SYMBOL = re.compile(
     r"(?<!\s)\s*+(?:(?P<number>(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?[a-z]*)"
@@ -213,10 +214,13 @@ class _Reader:
             raise self._error(f"'{self.symbols[self.at][1]}' is not expected")
         return Expression(self.token.text, Place(line=self.token.line, column=self.token.column), root)
 
-    def _choice(self) -> Node:
+    def _deeper(self) -> None:
         self.depth += 1
         if self.depth > MAX_DEPTH:
             raise self._error("it is nested too deeply")
+
+    def _choice(self) -> Node:
+        self._deeper()
         node = self._binary(1)
         if self._next("?"):
             yes = self._choice()
@@ -227,22 +231,25 @@ class _Reader:
         return node
 
     def _binary(self, least: int) -> Node:
-        node = self._operand()
+        node, row = self._operand(), 0
         while self.at < len(self.symbols):
             kind, text = self.symbols[self.at]
             if kind != "operator" or text not in _BINARY or _BINARY[text][0] < least:
                 break
             self.at += 1
+            row += 1
+            if row > MAX_ROW:
+                raise self._error(f"it has more than {MAX_ROW} operators in a row")
             binds, function = _BINARY[text]
+            self._deeper()
             # Powers group to the right, everything else to the left.
             node = Apply(function, (node, self._binary(binds if function == "pow" else binds + 1)))
+            self.depth -= 1
         return node
 
     def _operand(self) -> Node:
         if sign := self._next("-", "+", "!", "~"):
-            self.depth += 1
-            if self.depth > MAX_DEPTH:
-                raise self._error("it is nested too deeply")
+            self._deeper()
             inner = self._binary(_SIGN)
             self.depth -= 1
             if sign == "+":

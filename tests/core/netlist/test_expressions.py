@@ -189,3 +189,20 @@ def test_a_long_chain_of_parameters_ends_in_an_error() -> None:
     chain = "\n".join(f".param p{k}={{p{k + 1}}}" for k in range(3000))
     with pytest.raises(NetlistError, match="deep"):
         flatten(read(f"{chain}\n.param p3000=1\nr1 1 0 {{p0}}"))
+
+
+@pytest.mark.parametrize(
+    ("text", "why"),
+    [
+        ("**".join(["2"] * 1200), "nested too deeply"), ("(" * 1500 + "1" + ")" * 1500, "nested too deeply"),
+        ("-" * 3000 + "1", "nested too deeply"), ("+".join(["1"] * 1200), "more than 200 operators in a row"),
+        ("1?" * 900 + "1" + ":1" * 900, "nested too deeply"), ("abs(" * 900 + "1" + ")" * 900, "nested too deeply"),
+    ],
+)  # fmt: skip
+def test_what_is_nested_without_end_is_refused(text: str, why: str) -> None:
+    with pytest.raises(NetlistError, match=why):
+        read_expression(Token("{" + text + "}", 1, 1))
+
+
+def test_long_sums_are_read() -> None:
+    assert value("{" + "+".join(["1"] * 200) + "}") == 200
