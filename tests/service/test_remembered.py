@@ -27,14 +27,14 @@ def test_a_later_run_overtakes_one_of_the_same_window_only() -> None:
     runs = Runs()
     with runs.begun("one") as first, runs.begun("two") as other:
         first.look(0.25)
-        assert runs.done("one") == 0.25
+        assert runs.of("one") is first
         with runs.begun("one") as second:
             with pytest.raises(ConvergenceError, match="overtaken"):
                 first.look(0.5)
             second.look(0.1)
             other.look(0.9)
-        assert runs.done("one") is None
-    assert runs.done("two") is None
+        assert runs.of("one") is None
+    assert runs.of("two") is None
 
 
 def test_a_run_beyond_all_patience_is_broken_off_and_known_to_be() -> None:
@@ -46,3 +46,8 @@ def test_a_run_beyond_all_patience_is_broken_off_and_known_to_be() -> None:
         with pytest.raises(ConvergenceError, match="20 % of it done"):
             run.look(0.2)
         assert run.stopped
+
+
+def test_a_run_that_nobody_waits_for_ends() -> None:
+    with Runs().begun("one", lambda: True) as run, pytest.raises(ConvergenceError, match="nobody waits"):
+        run.look(0.1)

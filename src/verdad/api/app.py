@@ -32,6 +32,7 @@ from verdad.api import (
 )
 from verdad.api.context import Context, InContext
 from verdad.api.guard import Guard
+from verdad.api.presence import Presence
 from verdad.db.session import connect
 from verdad.runs.qualifier import Qualifier
 from verdad.runs.runner import Runner
@@ -100,6 +101,7 @@ def create_app(
     app = FastAPI(
         title="Verdad", version="0.1.0", lifespan=lifespan, max_body_size=MAX_BODY, docs_url=None, redoc_url=None
     )
+    app.add_middleware(Presence)
     app.add_middleware(Guard)
     app.state.context = context
     problems.install(app)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Annotated
 
 import numpy as np
@@ -11,26 +11,26 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, StringConstraints
 from sqlalchemy.orm import Session
 
+from verdad.api.computing import compiler_for, nominal
 from verdad.api.context import Context, InContext, InSession, load_board, load_models, models_used, released
 from verdad.api.numbers import Number
+from verdad.api.presence import Gone
 from verdad.api.problems import ProblemError, problems
 from verdad.shelf.findings import model_findings
 from verdad.shelf.store import model_of, rows_of
 from verdad_core.arrays import Values
 from verdad_core.board.at_rest import AtRest, at_rest
 from verdad_core.board.cards import CheckCard
-from verdad_core.board.checks import Check
-from verdad_core.board.compiled import Compiler, compiled, turned
-from verdad_core.board.document import Board, Circuit
+from verdad_core.board.compiled import Compiler
+from verdad_core.board.document import Board
 from verdad_core.board.elaborate import Models
 from verdad_core.board.fixtures import Source
-from verdad_core.board.keys import check_key, shape_key
+from verdad_core.board.keys import shape_key
 from verdad_core.board.preview import waveform_trace
 from verdad_core.board.quantities import quantities, with_quantity
-from verdad_core.board.run import CheckResult, Measured, run_check
+from verdad_core.board.run import CheckResult, Measured
 from verdad_core.board.signals import Names, Needed
 from verdad_core.board.usual_cards import cards_of
-from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Finding, MeasurementError
 from verdad_core.handcalc.series import SERIES
 from verdad_core.measure.expressions import LONGEST, read_expression
@@ -176,9 +176,10 @@ class QuantityView(BaseModel):
 
 
 class Progress(BaseModel):
-    """How much of a window's run is done, between 0 and 1; null where none is under way."""
+    """How much of a window's run is done, from 0 to 1 and null where there is none, and how many wait before it."""
 
     done: float | None
+    ahead: int = 0
 
 
 class FunctionEntry(BaseModel):
@@ -227,48 +228,6 @@ def get_vocabulary() -> Vocabulary:
     )
 
 
-def nominal(
-    context: Context, board: Board, check_id: str, models: Models, metered: frozenset[str] = frozenset(), by: str = "",
-    compiler: Compiler = compiled,
-) -> tuple[str, CheckResult]:  # fmt: skip
-    """The key and the result of a check as drawn, computed unless an equal one is remembered."""
-    key = check_key(board, check_id, models)
-    if (known := context.results.get((key, metered))) is not None:
-        return key, known
-    with context.runs.begun(by) as run:
-        try:
-            result = run_check(board, check_id, models, metered, run.look, compiler)
-        except ConvergenceError:
-            if not run.overtaken:
-                raise
-    if run.overtaken:
-        # Cut at some instant of its own: no result of anything, and nobody waits for it.
-        raise ProblemError(409, "A later run of this window took the place of this one.", "Wait for that one.")
-    # What was broken off is nobody's result but that of the one who waits for it.
-    return key, result if run.stopped else context.results.keep((key, metered), result, _size(result))
-
-
-def _compiler(context: Context, shape: str) -> Compiler:
-    """Compiles a check of this shape; where one was compiled before, only its values are turned."""
-
-    def compile_or_turn(circuit: Circuit, check: Check, models: Models, metered: Collection[str]) -> Structure:
-        key = (shape, *metered)
-        known = context.structures.get(key)
-        if known is None:
-            return context.structures.keep(key, compiled(circuit, check, models, metered))
-        return turned(known, circuit, check)
-
-    return compile_or_turn
-
-
-def _size(result: CheckResult) -> int:
-    """Bytes of a result, about."""
-    if result.signals is None:
-        return 0
-    arrays = [*result.signals.voltages.values(), *result.signals.currents.values()]
-    return sum(np.asarray(array).nbytes for array in arrays)
-
-
 @vocabulary_router.post("/waveform", responses=problems())
 def show_waveform(source: Source) -> CurveView:
     """What a source does in time."""
@@ -277,14 +236,16 @@ def show_waveform(source: Source) -> CurveView:
 
 
 @router.get("/{check_id}", responses=problems(404, 409))
-def get_check(board_id: uuid.UUID, check_id: str, session: InSession, context: InContext, by: str = "") -> CheckView:
+def get_check(
+    board_id: uuid.UUID, check_id: str, session: InSession, context: InContext, gone: Gone, by: str = ""
+) -> CheckView:  # fmt: skip
     """Run a check on the board as it is now. 409 where a later run of the same window overtook it."""
-    return _view(context, session, _board(session, board_id, check_id), check_id, CheckTrial(by=by[:64]))
+    return _view(context, session, _board(session, board_id, check_id), check_id, CheckTrial(by=by[:64]), gone)
 
 
 @router.post("/{check_id}/trial", responses=problems(404, 409))
 def try_check(
-    board_id: uuid.UUID, check_id: str, trial: CheckTrial, session: InSession, context: InContext
+    board_id: uuid.UUID, check_id: str, trial: CheckTrial, session: InSession, context: InContext, gone: Gone
 ) -> CheckView:
     """Run a check with some values turned, and show more of it; nothing is saved."""
     board = _board(session, board_id, check_id)
@@ -292,7 +253,7 @@ def try_check(
         board = with_quantity(board, check_id, name, text)
     # A try and the check as drawn are two purposes of one window: neither overtakes the other.
     named = trial.model_copy(update={"by": trial.by and f"{trial.by} {TRIAL}"})
-    return _view(context, session, board, check_id, named)
+    return _view(context, session, board, check_id, named, gone)
 
 
 @router.get("/{check_id}/quantities", responses=problems(404))
@@ -306,7 +267,8 @@ def get_quantities(board_id: uuid.UUID, check_id: str, session: InSession) -> li
 @router.get("/{check_id}/progress")
 def get_progress(board_id: uuid.UUID, check_id: str, by: str, context: InContext) -> Progress:
     """How far a window's run is."""
-    return Progress(done=context.runs.done(by))
+    run = context.runs.of(by)
+    return Progress(done=None) if run is None else Progress(done=run.done, ahead=run.ahead)
 
 
 @router.delete("/{check_id}/progress", status_code=204)
@@ -324,7 +286,9 @@ def _board(session: Session, board_id: uuid.UUID, check_id: str) -> Board:
     return board
 
 
-def _view(context: Context, session: Session, board: Board, check_id: str, trial: CheckTrial) -> CheckView:
+def _view(
+    context: Context, session: Session, board: Board, check_id: str, trial: CheckTrial, gone: Callable[[], bool]
+) -> CheckView:
     circuit, check = board.check(check_id)
     rows = rows_of(session, models_used(circuit))
     models = {identifier: model_of(row) for identifier, row in rows.items()}
@@ -332,9 +296,9 @@ def _view(context: Context, session: Session, board: Board, check_id: str, trial
     cards = cards_of(circuit, check)
     expressions = dict.fromkeys([*(curve.expression for card in cards for curve in card.curves), *trial.expressions])
     needed = Needed.by(expressions, circuit, Names.of(circuit, check))
-    compiler = _compiler(context, shape_key(circuit, check, models))
+    compiler = compiler_for(context, shape_key(circuit, check, models))
     released(session)
-    key, result = nominal(context, board, check_id, models, needed.pins, trial.by, compiler)
+    key, result = nominal(context, board, check_id, models, needed.pins, trial.by, compiler, gone)
     # What is said of parts depends on what they may bear and are, which no number does.
     ratings = tuple((part.designator, part.rating) for part in circuit.parts if part.rating)
     rest_key = (key, ratings, tuple(sorted(kinds.items())))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import uuid
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
@@ -14,6 +15,7 @@ from sqlalchemy.orm import Session
 from verdad.apart import READERS, Apart
 from verdad.api.problems import ProblemError
 from verdad.api.remembered import Remembered, Runs
+from verdad.api.turns import Flights, Turns
 from verdad.db.session import Sessions
 from verdad.db.tables import BoardRow
 from verdad.runs.qualifier import Qualifier
@@ -44,6 +46,9 @@ class Context:
     structures: Remembered[Structure] = field(default_factory=lambda: Remembered(64))
     rests: Remembered[AtRest | Finding] = field(default_factory=lambda: Remembered(256))
     runs: Runs = field(default_factory=Runs)
+    #: Who computes, and what is under way for whom. With one core more than one computes, so that quick ones pass.
+    turns: Turns = field(default_factory=lambda: Turns(max(2, os.cpu_count() or 1)))
+    flights: Flights[CheckResult] = field(default_factory=Flights)
     #: Where uploads are read.
     apart: Apart = READERS
 

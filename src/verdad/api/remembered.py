@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Hashable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Generic, TypeVar
@@ -47,16 +47,28 @@ class Remembered(Generic[Kept]):
 
 @dataclass
 class Run:
-    """A run that is under way: how much of it is done, and why it shall end, where it shall."""
+    """A run that is under way: how much of it is done, how many wait before it, and why it shall end, where it shall.
 
+    `gone` says that nobody waits for it any more.
+    """
+
+    gone: Callable[[], bool] = lambda: False
     done: float = 0.0
+    ahead: int = 0
     stopped: str = ""
     overtaken: bool = False
     since: float = field(default_factory=time.monotonic)
 
+    def wait(self, ahead: int) -> None:
+        """Told how many wait before it. Raises ConvergenceError where it shall end; its time begins later."""
+        self.ahead, self.since = ahead, time.monotonic()
+        self.look(0.0)
+
     def look(self, done: float) -> None:
         """Told by the run how far it is. Raises ConvergenceError where it shall end."""
         self.done = done
+        if self.gone():
+            self.stopped = "nobody waits for it"
         if self.stopped:
             raise ConvergenceError(f"the run was ended: {self.stopped}")
         if time.monotonic() - self.since > PATIENCE:
@@ -75,9 +87,9 @@ class Runs:
         self.under_way: dict[str, Run] = {}
 
     @contextmanager
-    def begun(self, by: str) -> Iterator[Run]:
+    def begun(self, by: str, gone: Callable[[], bool] = lambda: False) -> Iterator[Run]:
         """A run of a window; an earlier one of the same window is overtaken."""
-        run = Run()
+        run = Run(gone)
         if by:
             with self.lock:
                 if earlier := self.under_way.get(by):
@@ -90,11 +102,10 @@ class Runs:
                 if self.under_way.get(by) is run:
                     del self.under_way[by]
 
-    def done(self, by: str) -> float | None:
-        """How much of a window's run is done; None where there is none."""
+    def of(self, by: str) -> Run | None:
+        """A window's run; None where there is none."""
         with self.lock:
-            run = self.under_way.get(by)
-            return None if run is None else run.done
+            return self.under_way.get(by)
 
     def stop(self, by: str) -> None:
         with self.lock:

@@ -173,7 +173,7 @@ def get_study(board_id: uuid.UUID, study_id: str, session: InSession) -> StudyVi
     return _view(board, study, models, newest_run(session, board_id, study, study_key(board, study, models)))
 
 
-@router.post("/{study_id}/runs", responses=problems(404))
+@router.post("/{study_id}/runs", status_code=202, responses=problems(404))
 def start_run(board_id: uuid.UUID, study_id: str, session: InSession, context: InContext) -> StudyView:
     """Start a study on the board as it is now. Where an equal run is under way or done, that one is the answer."""
     # An edit that is being saved comes first.

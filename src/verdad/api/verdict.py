@@ -8,8 +8,8 @@ import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from verdad.api.checks import nominal
-from verdad.api.context import InContext, InSession, load_board, load_models
+from verdad.api.computing import nominal
+from verdad.api.context import InContext, InSession, load_board, load_models, released
 from verdad.api.numbers import Number
 from verdad.api.problems import problems
 from verdad.api.studies import newest_run, table_of
@@ -78,6 +78,7 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
         column = [measurement.id for measurement in check.measurements].index(limit.measurement)
         measurement = check.measurements[column]
         try:
+            released(session)
             _, result = nominal(context, board, check.id, models)
             if result.objection is not None:
                 cell = unproven(result.objection.message)

@@ -2497,9 +2497,14 @@ export interface components {
         };
         /**
          * Progress
-         * @description How much of a window's run is done, between 0 and 1; null where none is under way.
+         * @description How much of a window's run is done, from 0 to 1 and null where there is none, and how many wait before it.
          */
         Progress: {
+            /**
+             * Ahead
+             * @default 0
+             */
+            ahead: number;
             /** Done */
             done: number | null;
         };
@@ -4185,7 +4190,7 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            200: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
