@@ -72,9 +72,11 @@ def running(app: FastAPI) -> Iterator[str]:
     thread.start()
     while not server.started:
         time.sleep(0.02)
-    yield f"http://127.0.0.1:{port}"
-    server.should_exit = True
-    thread.join()
+    try:
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        server.should_exit = True
+        thread.join()
 
 
 @contextmanager

@@ -62,10 +62,17 @@ export async function takeRecording(file: File): Promise<{ waveform: Waveform; f
   return unwrap(client.POST('/api/recordings', { body: body as never, bodySerializer: (form: unknown) => form as FormData }))
 }
 
+/** How much of a run is done, from 0 to 1, and how many wait before it. */
+export interface Progress {
+  done: number
+  ahead: number
+}
+
 /** How far this window's run is; null where none is under way. */
-export async function fetchProgress(board: string, check: string): Promise<number | null> {
+export async function fetchProgress(board: string, check: string): Promise<Progress | null> {
   const path = { board_id: board, check_id: check }
-  return (await unwrap(client.GET('/api/boards/{board_id}/checks/{check_id}/progress', { params: { path, query: { by: WINDOW } } }))).done ?? null
+  const { done, ahead = 0 } = await unwrap(client.GET('/api/boards/{board_id}/checks/{check_id}/progress', { params: { path, query: { by: WINDOW } } }))
+  return done === null ? null : { done, ahead }
 }
 
 export async function stopRun(board: string, check: string): Promise<void> {

@@ -35,9 +35,10 @@ const settings = computed(() => (props.part.kind === 'generic' || props.part.kin
 /** What is being typed, by the name of the parameter, and why it was refused. */
 const drafts = ref<Record<string, string>>({})
 const refusal = ref('')
-watch(() => props.part, () => {
-  drafts.value = {}
-  refusal.value = ''
+watch(() => ({ of: props.part.designator, texts: { ...settings.value } }), (now, before) => {
+  if (now.of !== before.of) refusal.value = ''
+  // What is being typed stays, whatever is stored meanwhile, unless it is that very text.
+  drafts.value = now.of === before.of ? Object.fromEntries(Object.entries(drafts.value).filter(([name]) => now.texts[name] === before.texts[name])) : {}
 })
 
 async function store(next: Part, what: string) {

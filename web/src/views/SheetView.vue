@@ -2,7 +2,7 @@
 import type { Board, CheckCard, Circuit, Fixture, Part, PastedView, RevisionEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
 import { fetchNetlist, useReview } from '@/api/sheet'
-import { fetchProgress, stopRun, useQuantities } from '@/api/trials'
+import { fetchProgress, stopRun, useQuantities, type Progress } from '@/api/trials'
 import { newCard, subjectOf, traceOf, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
 import CurveCard from '@/cards/CurveCard.vue'
 import LeaderLines from '@/cards/LeaderLines.vue'
@@ -64,7 +64,7 @@ const computing = computed(() => props.saving || isFetching.value)
 const review = useReview(() => props.boardId, () => known.value.circuit, () => known.value.check)
 
 // A run that takes longer says how far it is, and can be ended.
-const progress = ref<number | null>(null)
+const progress = ref<Progress | null>(null)
 let asking = 0
 watch(isFetching, (busy) => {
   clearInterval(asking)
@@ -392,7 +392,7 @@ useCommands(() => [
         />
         <PartCard v-if="editor?.selectedPart" :board="board" :circuit="circuit" :part="editor.selectedPart" :rest="result?.at_rest" :change="changePart" @trim="openTrim" />
         <p v-if="progress !== null" class="running" role="status">
-          <v-progress-linear :model-value="100 * progress" color="secondary" height="3" /> {{ Math.round(100 * progress) }} % computed
+          <v-progress-linear :model-value="100 * progress.done" color="secondary" height="3" /> {{ progress.ahead ? `waits for ${progress.ahead} other ${progress.ahead > 1 ? 'runs' : 'run'}` : `${Math.round(100 * progress.done)} % computed` }}
           <v-btn v-if="known.check" size="x-small" variant="text" @click="stopRun(boardId, known.check)">End it here</v-btn>
         </p>
         <MovableCard v-for="card in seen" :key="card.id" :card="card" :page="page" :margin="margin" @change="(change, what) => changeCards((old) => withCard(old, card.id, change), what)" @moving="moves += 1">
