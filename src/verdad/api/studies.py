@@ -8,13 +8,13 @@ from datetime import UTC, datetime
 import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from verdad.api.context import InContext, InSession, after_commit, board_row, load_board, load_models, released
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
-from verdad.db.tables import RunRow, RunState
+from verdad.db.tables import BlockRow, RunRow, RunState
 from verdad.runs.block import pack
 from verdad_core.arrays import Floats
 from verdad_core.board.document import Board, Limit, MonteCarlo
@@ -23,6 +23,7 @@ from verdad_core.board.keys import study_key
 from verdad_core.board.measured_unit import unit_of_measurement
 from verdad_core.board.run import run_check
 from verdad_core.studies.statistics import Summary, Yield, histogram, summarise, yield_of
+from verdad_core.studies.table import Column, Table
 
 router = APIRouter(prefix="/api/boards/{board_id}/studies", tags=["studies"])
 
@@ -53,6 +54,8 @@ class DistributionView(BaseModel):
     title: str
     unit: str
     summary: Summary | None
+    #: How many rows gave no number, and why; empty where all did.
+    without: str
     histogram: HistogramView | None
     limits: list[LimitView]
 
@@ -88,10 +91,12 @@ def find_study(board: Board, study_id: str) -> MonteCarlo:
     return found
 
 
-def table_of(run: RunRow, measurements: int) -> Floats:
-    """The rows that are done: [rows, measurements], in row order."""
-    values = [value for block in run.blocks for value in block.values]
-    return np.array(values, dtype=float).reshape(-1, measurements)
+def table_of(run: RunRow, measurements: int) -> Table:
+    """The rows that are done, in row order."""
+    values = np.array([value for block in run.blocks for value in block.values], dtype=float)
+    causes = [block.causes or Column.of(np.array(block.values, dtype=float)).causes.tolist() for block in run.blocks]
+    told = np.array([cause for block in causes for cause in block], dtype=np.int32)
+    return Table(values.reshape(-1, measurements), told.reshape(-1, measurements))
 
 
 def newest_run(session: Session, board_id: uuid.UUID, study: MonteCarlo, key: str) -> RunRow | None:
@@ -117,7 +122,7 @@ def _view(board: Board, study: MonteCarlo, models: Models, run: RunRow | None) -
     table = table_of(run, len(check.measurements))
     distributions = []
     for column, measurement in enumerate(check.measurements):
-        values = table[:, column]
+        values = table.column(column).values
         bins = histogram(values)
         limits = [limit for limit in board.limits if limit.check == check.id and limit.measurement == measurement.id]
         distributions.append(
@@ -126,11 +131,12 @@ def _view(board: Board, study: MonteCarlo, models: Models, run: RunRow | None) -
                 title=measurement.title,
                 unit=unit_of_measurement(circuit, check, measurement),
                 summary=summarise(values),
+                without=table.column(column).why,
                 histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
                 limits=[_limit(limit, values) for limit in limits],
             )
         )
-    done = len(table)
+    done = len(table.values)
     left = None
     if run.state in ACTIVE and done:
         elapsed = (datetime.now(UTC) - run.started_at).total_seconds()
@@ -192,8 +198,18 @@ def start_run(board_id: uuid.UUID, study_id: str, session: InSession, context: I
         run = RunRow(board_id=board_id, study=study.id, key=key, inputs=pack(board, study, models), rows=study.rows)
         session.add(run)
         session.flush()
+        _take_over(session, run)
         after_commit(session, context.runner.wake)
     return _view(board, study, models, run)
+
+
+def _take_over(session: Session, run: RunRow) -> None:
+    """Blocks of an earlier run with the same key, which ended early, need not be computed again."""
+    counted = select(BlockRow.run_id, func.count()).join(RunRow).where(RunRow.key == run.key, RunRow.id != run.id)
+    best = session.execute(counted.group_by(BlockRow.run_id).order_by(func.count().desc()).limit(1)).first()
+    if best is not None:
+        for block in session.scalars(select(BlockRow).where(BlockRow.run_id == best[0])):
+            run.blocks.append(BlockRow(start=block.start, stop=block.stop, values=block.values, causes=block.causes))
 
 
 def _is_usable(run: RunRow | None, key: str) -> bool:

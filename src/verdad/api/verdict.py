@@ -18,6 +18,7 @@ from verdad_core.board.keys import study_key
 from verdad_core.board.measured_unit import unit_of_measurement
 from verdad_core.board.verdict import Cell, State, judge, unproven
 from verdad_core.errors import VerdadError
+from verdad_core.studies.table import Column
 
 router = APIRouter(prefix="/api/boards/{board_id}/verdict", tags=["verdict"])
 
@@ -85,7 +86,7 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
             elif not result.measured:
                 cell = unproven("there is no result to measure")
             else:
-                cell = judge(limit, np.array([result.measured[column].value]), board.thin_margin)
+                cell = judge(limit, Column.of(np.array([result.measured[column].value])), board.thin_margin)
         except VerdadError as error:
             cell = unproven(str(error))
         cells = [CellView.of("Nominal", None, cell)]
@@ -100,7 +101,7 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
                 elif run.state != RunState.DONE:
                     cell = unproven(f"the run is {run.state}")
                 else:
-                    cell = judge(limit, table_of(run, len(check.measurements))[:, column], board.thin_margin)
+                    cell = judge(limit, table_of(run, len(check.measurements)).column(column), board.thin_margin)
                 cells.append(CellView.of("Monte Carlo", study.id, cell))
         lower, upper = limit.bounds
         rows.append(

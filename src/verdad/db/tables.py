@@ -7,7 +7,7 @@ from datetime import UTC, date, datetime
 from enum import StrEnum
 from typing import Any, ClassVar
 
-from sqlalchemy import ARRAY, DateTime, Float, ForeignKey, Text
+from sqlalchemy import ARRAY, DateTime, Float, ForeignKey, SmallInteger, Text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -141,3 +141,5 @@ class BlockRow(Base):
     start: Mapped[int] = mapped_column(primary_key=True)
     stop: Mapped[int]
     values: Mapped[list[float]] = mapped_column(ARRAY(Float))
+    #: Why there is no number, of each value (verdad_core.studies.table.Cause); older blocks do not say.
+    causes: Mapped[list[int] | None] = mapped_column(ARRAY(SmallInteger))

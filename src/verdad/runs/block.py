@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from verdad.runs.cluster import identity
@@ -44,8 +45,20 @@ def unpack_model(packed: Mapping[str, Any]) -> Model:
     return Model(bundle, packed["file"], packed["name"], tuple(packed["roles"]))
 
 
-def compute_block(inputs: Inputs, start: int, stop: int) -> tuple[str, list[float]]:
-    """Who computed them (cluster.py), and the measurements of rows start..stop-1; NaN where a row gave none."""
+@dataclass(frozen=True)
+class Computed:
+    """A block: who computed it (cluster.py), values and causes of its rows in turn, and the seconds it took."""
+
+    version: str
+    values: list[float]
+    causes: list[int]
+    seconds: float
+
+
+def compute_block(inputs: Inputs, start: int, stop: int) -> Computed:
+    """Rows start..stop-1 of a run."""
+    since = time.monotonic()
     board, study, models = unpack(inputs)
-    values: list[float] = run_rows(board, study, models, start, stop).ravel().tolist()
-    return identity(), values
+    table = run_rows(board, study, models, start, stop)
+    values, causes = table.values.ravel().tolist(), table.causes.ravel().tolist()
+    return Computed(identity(), values, causes, time.monotonic() - since)

@@ -7,6 +7,7 @@ way are computed again. The state in the database is the only truth; `cancel` wr
 from __future__ import annotations
 
 import uuid
+from collections import deque
 from collections.abc import Iterable
 from contextlib import suppress
 from datetime import UTC, datetime
@@ -19,16 +20,19 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from verdad.db.session import Sessions
 from verdad.db.tables import BlockRow, RunRow, RunState
-from verdad.runs.block import compute_block
+from verdad.runs.block import Computed, compute_block
 from verdad.runs.cluster import ClusterError, identity, open_client
 from verdad.runs.worker import Worker
 from verdad_core.errors import VerdadError
 
 log = structlog.get_logger()
 
-#: A run is cut into about this many blocks, of sizes between these bounds: often enough for progress to be seen.
-BLOCKS = 20
-SMALLEST, LARGEST = 10, 500
+#: Rows of a first block, which shows how long they take, and at most; and seconds that a block is to take, so that
+#: little is lost with a worker.
+FIRST, LARGEST, SECONDS = 4, 500, 3.0
+
+#: Blocks that wait at each worker, so that it need not.
+AHEAD = 2
 
 #: A block that a worker lost is computed again this many times, and a run whose inputs were lost with it.
 RETRIES, LOSSES = 2, 3
@@ -37,10 +41,33 @@ RETRIES, LOSSES = 2, 3
 Block = tuple[int, int]
 
 
-def blocks_of(rows: int) -> list[tuple[int, int]]:
-    """The row ranges (start, stop) that a run is cut into."""
-    size = min(max(-(-rows // BLOCKS), SMALLEST), LARGEST)
-    return [(start, min(start + size, rows)) for start in range(0, rows, size)]
+class Pending:
+    """The rows that are still to be computed, handed out in blocks of as many as take SECONDS."""
+
+    def __init__(self, rows: int, done: Iterable[Block]) -> None:
+        self._gaps: deque[Block] = deque()
+        at = 0
+        for start, stop in [*sorted(done), (rows, rows)]:
+            if at < start:
+                self._gaps.append((at, start))
+            at = max(at, stop)
+        self._size = FIRST
+
+    def __bool__(self) -> bool:
+        return bool(self._gaps)
+
+    def next(self) -> Block:
+        start, stop = self._gaps.popleft()
+        end = min(start + self._size, stop)
+        if end < stop:
+            self._gaps.appendleft((end, stop))
+        return start, end
+
+    def took(self, block: Block, seconds: float) -> None:
+        """How long a block took; the next ones become at most four times as large at once."""
+        rows = block[1] - block[0]
+        wanted = rows * SECONDS / max(seconds, 1e-3)
+        self._size = int(min(max(wanted, 1), 4 * max(rows, self._size), LARGEST))
 
 
 class Runner(Worker[uuid.UUID]):
@@ -71,13 +98,12 @@ class Runner(Worker[uuid.UUID]):
         with self.sessions.begin() as session:
             run = session.get_one(RunRow, run_id)
             run.state = RunState.RUNNING
-            inputs, done = run.inputs, {block.start for block in run.blocks}
-            pending = [block for block in blocks_of(run.rows) if block[0] not in done]
-        log.info("run started", run=str(run_id), blocks=len(pending))
+            inputs, rows = run.inputs, run.rows
+        log.info("run started", run=str(run_id), rows=rows)
         try:
             if self._client is None:
                 self._client = open_client(self._scheduler)
-            state = self._computed(self._client, run_id, inputs, pending)
+            state = self._computed(self._client, run_id, inputs, rows)
             self._finish(run_id, state)
         except VerdadError as error:
             self._finish(run_id, RunState.FAILED, str(error))
@@ -89,9 +115,12 @@ class Runner(Worker[uuid.UUID]):
                 run_id, RunState.FAILED, "The workers failed. The service's log says more; start the run again."
             )
 
-    def _computed(self, client: Client, run_id: uuid.UUID, inputs: Any, pending: list[Block]) -> RunState | None:
+    def _computed(self, client: Client, run_id: uuid.UUID, inputs: Any, rows: int) -> RunState | None:
         """Compute what is pending, anew with fresh copies of the inputs where workers that held them are lost."""
         for attempt in range(LOSSES + 1):
+            with self.sessions() as session:
+                found = session.execute(select(BlockRow.start, BlockRow.stop).where(BlockRow.run_id == run_id))
+                pending = Pending(rows, [(start, stop) for start, stop in found])
             try:
                 with client.as_current():
                     [shared] = client.scatter([inputs], broadcast=True)
@@ -99,40 +128,37 @@ class Runner(Worker[uuid.UUID]):
             except (KilledWorker, CancelledError):
                 if attempt == LOSSES:
                     raise
-                with self.sessions() as session:
-                    done = set(session.scalars(select(BlockRow.start).where(BlockRow.run_id == run_id)))
-                pending = [block for block in pending if block[0] not in done]
-                log.warning("workers were lost", run=str(run_id), blocks=len(pending))
+                log.warning("workers were lost", run=str(run_id))
         raise AssertionError
 
     def _compute(
-        self, client: Client, run_id: uuid.UUID, inputs: Future[Any], pending: Iterable[tuple[int, int]]
-    ) -> RunState | None:
+        self, client: Client, run_id: uuid.UUID, inputs: Future[Any], pending: Pending
+    ) -> RunState | None:  # fmt: skip
         """Compute the pending blocks. Returns the final state, or None when the service is stopping."""
-        futures = {
-            client.submit(compute_block, inputs, start, stop, pure=False, retries=RETRIES): (start, stop)
-            for start, stop in pending
-        }
+        futures: dict[Future[Computed], Block] = {}
+        most = AHEAD * max(len(client.nthreads()), 1)
         try:
-            while futures:
+            while futures or pending:
                 if self.stopping.is_set():
                     return None
                 if self._state(run_id) is RunState.CANCELLED:
                     self._end_blocks(client)
                     return RunState.CANCELLED
+                while pending and len(futures) < most:
+                    block = pending.next()
+                    futures[client.submit(compute_block, inputs, *block, pure=False, retries=RETRIES)] = block
                 with suppress(TimeoutError):
                     wait(list(futures), timeout=1, return_when="FIRST_COMPLETED")
                 for future in [future for future in futures if future.done()]:
-                    start, stop = futures.pop(future)
-                    version, values = future.result()
-                    if version != identity():
-                        raise ClusterError(
-                            f"a worker of version {version} joined while the service runs {identity()}: its rows are "
-                            "no evidence and were left out",
-                            remedy="Install the same version on both, and start the run again.",
-                        )
+                    block = futures.pop(future)
+                    done = future.result()
+                    _require_version(done.version)
+                    pending.took(block, done.seconds)
+                    start, stop = block
                     with self.sessions.begin() as session:
-                        session.merge(BlockRow(run_id=run_id, start=start, stop=stop, values=values))
+                        session.merge(
+                            BlockRow(run_id=run_id, start=start, stop=stop, values=done.values, causes=done.causes)
+                        )
             return RunState.DONE
         finally:
             client.cancel(list(futures))
@@ -158,3 +184,13 @@ class Runner(Worker[uuid.UUID]):
                 run.message = message
                 run.finished_at = datetime.now(UTC)
         log.info("run ended", run=str(run_id), state=state, message=message)
+
+
+def _require_version(version: str) -> None:
+    """Raise ClusterError for what a worker with other sources has computed."""
+    if version != identity():
+        raise ClusterError(
+            f"a worker of version {version} joined while the service runs {identity()}: its rows are no evidence and "
+            "were left out",
+            remedy="Install the same version on both, and start the run again.",
+        )

@@ -35,6 +35,7 @@ from verdad_core.engine.structure import GROUND, Structure
 from verdad_core.errors import BoardError, Finding, Severity
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import AMPERES, HERTZ, SECONDS, VOLTS, unit_named
+from verdad_core.studies.table import Cause
 from verdad_core.units import format_value, parse_value
 
 #: Numbers that a run in time keeps for all of its rows, 128 MB, so that measurements see every step. Where there are
@@ -45,6 +46,9 @@ MOST_NUMBERS, LEAST_POINTS = 16_000_000, 20_000
 #: long as there are no more than so many.
 TURN, MOST_REFINED = 0.5 * math.pi, 4_000
 
+#: What being unstable means for numbers at rest, and how little moves in a run that stays there, by what there is.
+STAYS, STILL = "it will not stay here: numbers of it are no evidence", 1e-6
+
 #: How far beside a frequency the solutions are that say how it changes there, by the frequency.
 BESIDE = 1e-6
 
@@ -53,10 +57,13 @@ Look = Callable[[float], None]
 
 @dataclass(frozen=True)
 class RowResult:
-    """One row: its signals, or None where its operating point was not found, and what must be said of it."""
+    """One row: its signals, or None where its operating point was not found, what must be said of it, and why its
+    numbers are no evidence, where they are none.
+    """
 
     signals: Signals | None
     findings: tuple[Finding, ...]
+    cause: Cause = Cause.NUMBER
 
 
 @dataclass(frozen=True)
@@ -88,6 +95,20 @@ class Experiment:
                 yield from self._in_time(analysis, matrix, look)
 
     @property
+    def rows_at_once(self) -> int:
+        """How many rows are run side by side, so that what they bring stays within MOST_NUMBERS; in time one by one."""
+        match self.check.analysis:
+            case Transient():
+                return 1
+            case DcSweep(points=points, and_back=back):
+                points *= 2 if back else 1
+            case FrequencySweep(points_per_decade=per_decade):
+                points = 4 + int(2 * per_decade * math.log10(max(self.scale.stop / self.scale.start, 10.0)))
+            case _:
+                points = 1
+        return max(1, min(1000, MOST_NUMBERS // 8 // (points * (1 + len(self._outputs)))))
+
+    @property
     def _outputs(self) -> list[tuple[str, str]]:
         """Nets, then metered currents."""
         return [(net, GROUND) for net in self.nets] + [(meter_current(pin), GROUND) for pin in self.metered]
@@ -117,7 +138,9 @@ class Experiment:
         for row, found in enumerate(natural):
             solved = point.path(row).solved
             signals = self._signals(None, point.values[row, index]) if solved else None
-            yield RowResult(signals, tuple(stability(found, Severity.WARNING)))
+            cause = Cause.UNSTABLE if len(found.unstable) else Cause.NUMBER
+            findings = tuple(stability(found, Severity.ERROR, STAYS))
+            yield RowResult(signals, findings, cause if solved else Cause.NOT_SOLVED)
 
     def _dc(self, analysis: DcSweep, matrix: ParameterMatrix | None) -> Iterator[RowResult]:
         over, _ = swept(analysis, self.circuit, self.check)
@@ -132,7 +155,9 @@ class Experiment:
             findings = self._restless()
             if not np.all(solved):
                 findings.append(_unsolved(over, unit.name, values[~solved]))
-            yield RowResult(self._signals(axis, values_of_row[:, solved]) if np.any(solved) else None, tuple(findings))
+            some = bool(np.any(solved))
+            signals = self._signals(axis, values_of_row[:, solved]) if some else None
+            yield RowResult(signals, tuple(findings), Cause.NUMBER if some else Cause.NOT_SOLVED)
 
     def _ac(self, analysis: FrequencySweep, matrix: ParameterMatrix | None) -> Iterator[RowResult]:
         point, natural = self._points(matrix)
@@ -143,7 +168,7 @@ class Experiment:
         shared = None if any(map(len, narrow)) else ac_at(point, grid, outputs)
         for row in range(len(point.values)):
             if not point.path(row).solved:
-                yield RowResult(None, ())
+                yield RowResult(None, (), Cause.NOT_SOLVED)
                 continue
             if shared is not None:
                 frequency, values = self._refined(point, row, grid, shared.values[row], outputs)
@@ -152,13 +177,16 @@ class Experiment:
                 first = ac_at(one_row(point, row), own, outputs).values[0]
                 frequency, values = self._refined(point, row, own, first, outputs)
             axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
-            findings = [*self.structure.topology.findings(), *stability(natural[row], Severity.ERROR)]
+            findings = self.structure.topology.findings()
+            findings += stability(natural[row], Severity.ERROR, "this response cannot be measured on it")
+            cause = Cause.UNSTABLE if len(natural[row].unstable) else Cause.NUMBER
             if not np.all(np.isfinite(values)):
+                cause = Cause.NOT_SOLVED
                 findings.append(
                     Finding(Severity.ERROR, "the response could not be computed at every frequency",
                             remedy="Look for extreme values.")
                 )  # fmt: skip
-            yield RowResult(self._phasors(one_row(point, row), axis, values, outputs), tuple(findings))
+            yield RowResult(self._phasors(one_row(point, row), axis, values, outputs), tuple(findings), cause)
 
     def _phasors(self, point: Point, axis: Axis, values: Complexes, outputs: list[tuple[str, str]]) -> Signals:
         """Signals of phasors [outputs, F] of one row; how they change with the frequency is found when it is asked."""
@@ -260,18 +288,27 @@ class Experiment:
         # A cold run says itself whether it comes to rest where the circuit could.
         told = self._restless() if start is Start.OPERATING_POINT else []
         told += [*self.structure.topology.findings(), *approximated(self.structure, matrix)]
-        for trace in result.traces:
+        for row, trace in enumerate(result.traces):
             findings = [*told]
             if trace.unsettled:
                 findings.append(
                     Finding(Severity.WARNING, "no operating point was found, so the run begins with everything at zero")
                 )
             findings += [trace.caution] if trace.caution else []
+            cause = Cause.NUMBER
+            if start is Start.OPERATING_POINT and _stays(trace.values):
+                _, [natural] = self._points(None if matrix is None else matrix.row(row))
+                if len(natural.unstable):
+                    findings += stability(natural, Severity.ERROR, STAYS)
+                    cause = Cause.UNSTABLE
             if trace.failure is not None:
                 findings.append(Finding.of(trace.failure))
+                cause = Cause.NOT_SOLVED
             axis = Axis("time", SECONDS, trace.time, thinned=trace.thinned)
-            enough = len(trace.time) > 1
-            yield RowResult(self._signals(axis, trace.values) if enough else None, tuple(findings))
+            if len(trace.time) > 1:
+                yield RowResult(self._signals(axis, trace.values), tuple(findings), cause)
+            else:
+                yield RowResult(None, tuple(findings), Cause.NOT_SOLVED)
 
 
 def prepare(
@@ -310,8 +347,14 @@ def _unsolved(over: str, unit: str, values: Floats) -> Finding:
     )  # fmt: skip
 
 
-def stability(natural: Poles, severity: Severity) -> list[Finding]:
-    """What must be said of a result whose operating point is not stable, or not known to be."""
+def _stays(values: Floats) -> bool:
+    """Whether nothing moves in a run [outputs, T] but what rounding does."""
+    size = np.max(np.abs(values), axis=1, initial=0.0)
+    return bool(np.all(np.ptp(values, axis=1) <= STILL * np.maximum(size, 1.0)))
+
+
+def stability(natural: Poles, severity: Severity, means: str = "it will not stay here") -> list[Finding]:
+    """What must be said of a result whose operating point is not stable, or not known to be, and what that means."""
     if not natural.known:
         return [Finding(Severity.NOTE, "the poles were not computed, so the operating point may be unstable")]
     if not len(natural.unstable):
@@ -320,12 +363,11 @@ def stability(natural: Poles, severity: Severity) -> list[Finding]:
     count = len(natural.unstable)
     where = f"{format_value(abs(growth) / (2 * math.pi), 'Hz', 3)}"
     manner = f"oscillate near {where}" if growth.imag else f"run away within {format_value(1 / growth.real, 's', 3)}"
-    consequence = "this response cannot be measured on it" if severity is Severity.ERROR else "it will not stay here"
     return [
         Finding(
             severity,
             f"unstable: {count} pole{'s' if count > 1 else ''} in the right half-plane; the circuit would {manner}, "
-            f"and {consequence}",
+            f"and {means}",
             remedy="Look for swapped inputs, for feedback to the wrong input, and for a capacitive load on an output.",
         )
     ]

@@ -18,7 +18,10 @@ from verdad_core.schema import Document
 
 def check_key(board: Board, check_id: str, models: Models) -> str:
     """The key of a check as drawn: its circuit's parts, their models with pin roles, and the check itself."""
-    circuit, check = board.check(check_id)
+    return _check_key(*board.check(check_id), models)
+
+
+def _check_key(circuit: Circuit, check: Check, models: Models) -> str:
     return _hash({**_circuit(circuit, models), "check": _said(check)})
 
 
@@ -52,10 +55,12 @@ def _valueless(piece: Part | Fixture, field: str) -> object:
 
 def study_key(board: Board, study: MonteCarlo, models: Models) -> str:
     """The key of a study: the check's, the spreads of its circuit's parts, seed and number of rows."""
-    circuit, _ = board.check(study.check)
+    circuit, check = board.check(study.check)
+    # What stands beside a number by hand changes no row.
+    asked = tuple(measurement.model_copy(update={"hand": None}) for measurement in check.measurements)
     designators = {part.designator for part in circuit.parts}
     content = {
-        "check": check_key(board, study.check, models),
+        "check": _check_key(circuit, check.model_copy(update={"measurements": asked}), models),
         "spreads": sorted(
             json.dumps(spread.model_dump(mode="json"), sort_keys=True)
             for spread in board.spreads

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Collection, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from verdad_core.analyses.operating_point import Path
-from verdad_core.arrays import Floats
 from verdad_core.board.analyses import Transient
 from verdad_core.board.checks import Check
 from verdad_core.board.compiled import Compiler, compiled
@@ -25,16 +23,20 @@ from verdad_core.board.scales import longer
 from verdad_core.board.signals import Names, Needed, Signals
 from verdad_core.board.usual_cards import cards_of
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
+from verdad_core.errors import BoardError, CircuitError, ConvergenceError, Finding, MeasurementError, Severity
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.registry import MEASUREMENTS, measured, unit_of
 from verdad_core.measure.waveform import UnsettledError
 from verdad_core.studies.monte_carlo import monte_carlo_rows
+from verdad_core.studies.table import Cause, Table
 from verdad_core.units import parse_value
 
 #: A run whose length was left open is made longer so many times, until what is measured has settled, as long as it has
 #: no more steps than these.
 MOST_LONGER, MOST_STEPS = 5, 200_000
+
+#: Seconds that one row of a study may take.
+ROW_SECONDS = 60.0
 
 
 @dataclass(frozen=True)
@@ -150,23 +152,55 @@ def _measure(measurement: Measurement, signals: Signals) -> tuple[float, str, st
     return measured(entry, trace, at), unit_of(entry, trace), entry.said(trace)
 
 
-def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: int) -> Floats:
-    """The measurements [stop - start, measurements] of a study's rows start..stop-1.
+def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: int) -> Table:
+    """What a study's rows start..stop-1 give. A row's numbers do not depend on which others are run with it.
 
-    NaN where a row gave no number: its operating point was not found or is unstable, or its trace does not hold it.
+    Raises a VerdadError where the circuit cannot be built; a row that cannot be run has a cause instead of numbers.
     """
     circuit, check = board.check(study.check)
     needed = Needed.by((m.of for m in check.measurements), circuit, Names.of(circuit, check))
     experiment = prepare(circuit, check, models, sorted(needed.pins), needed.nets)
     valued = {part.designator: value_key(part) for part in circuit.parts if isinstance(part, Valued)}
     spreads = [spread for spread in board.spreads if spread.part in valued]
-    matrix = monte_carlo_rows(experiment.structure, spreads, valued, study.seed, start, stop)
-    table = np.full((stop - start, len(check.measurements)), np.nan)
-    for row, first in enumerate(experiment.rows(matrix)):
-        _, result = _long_enough(experiment, first, matrix.row(row))
-        if result.signals is None or any(finding.severity is Severity.ERROR for finding in result.findings):
-            continue
-        for column, measurement in enumerate(check.measurements):
-            with suppress(MeasurementError):
-                table[row, column], *_ = _measure(measurement, result.signals)
+    table = Table.of(stop - start, len(check.measurements))
+
+    def fill(first: int, last: int) -> None:
+        try:
+            matrix = monte_carlo_rows(experiment.structure, spreads, valued, study.seed, first, last)
+            clock = _RowClock()
+            for row, found in enumerate(experiment.rows(matrix, clock.look)):
+                _, result = _long_enough(experiment, found, matrix.row(row), clock.look)
+                _put(table, first - start + row, check, result, clock.late)
+        except CircuitError:
+            if last - first == 1:
+                table.causes[first - start] = Cause.REFUSED
+                return
+            for row in range(first, last):
+                fill(row, row + 1)
+
+    at_once = experiment.rows_at_once
+    for first in range(start, stop, at_once):
+        fill(first, min(first + at_once, stop))
     return table
+
+
+class _RowClock:
+    """Ends a row that takes longer than its time."""
+
+    def __init__(self) -> None:
+        self.ends, self.late = time.monotonic() + ROW_SECONDS, False
+
+    def look(self, done: float) -> None:
+        if time.monotonic() > self.ends:
+            self.late = True
+            raise ConvergenceError(f"the row was ended after {ROW_SECONDS:g} s, with {100 * done:.0f} % of it done")
+
+
+def _put(table: Table, row: int, check: Check, result: RowResult, late: bool) -> None:
+    cause = Cause.OUT_OF_TIME if late else result.cause
+    if cause is not Cause.NUMBER or result.signals is None:
+        table.causes[row] = cause
+        return
+    for column, measurement in enumerate(check.measurements):
+        with suppress(MeasurementError):
+            table.put(row, column, _measure(measurement, result.signals)[0])

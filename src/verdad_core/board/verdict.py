@@ -8,8 +8,8 @@ from enum import StrEnum
 
 import numpy as np
 
-from verdad_core.arrays import Floats
 from verdad_core.board.document import Limit
+from verdad_core.studies.table import Cause, Column
 
 
 class State(StrEnum):
@@ -42,12 +42,11 @@ def unproven(why: str) -> Cell:
     return Cell(State.UNPROVEN, why=why)
 
 
-def judge(limit: Limit, values: Floats, thin_margin: float) -> Cell:
-    """The cell for the measured `values` [rows]. A row without a number breaks the limit: it was not shown to hold."""
-    missing = int(np.sum(~np.isfinite(values)))
-    good = values[np.isfinite(values)]
+def judge(limit: Limit, column: Column, thin_margin: float) -> Cell:
+    """The cell for a measured column. A row without a number breaks the limit: it was not shown to hold."""
+    good = column.values[column.causes == Cause.NUMBER]
     if len(good) == 0:
-        return Cell(State.BREAKS if len(values) else State.UNPROVEN, why="no row gave a number")
+        return Cell(State.BREAKS if len(column.values) else State.UNPROVEN, why=column.why or "no row gave a number")
     lower, upper = limit.bounds
     worst, margin, percent = math.nan, math.inf, math.inf
     for bound, value, sign in ((lower, float(np.min(good)), 1.0), (upper, float(np.max(good)), -1.0)):
@@ -57,11 +56,10 @@ def judge(limit: Limit, values: Floats, thin_margin: float) -> Cell:
         share = 100.0 * distance / (abs(bound) or abs(value) or 1.0)
         if share < percent:
             worst, margin, percent = value, distance, share
-    if margin < 0 or missing:
+    if margin < 0 or column.why:
         state = State.BREAKS
     elif percent < thin_margin:
         state = State.THIN
     else:
         state = State.HOLDS
-    why = f"{missing} of {len(values)} rows gave no number" if missing else ""
-    return Cell(state, worst, margin, percent, why)
+    return Cell(state, worst, margin, percent, column.why)

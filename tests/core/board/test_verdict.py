@@ -3,6 +3,7 @@ import pytest
 
 from verdad_core.board.document import Limit
 from verdad_core.board.verdict import State, judge
+from verdad_core.studies.table import Column
 
 
 def limit(lower: str | None = None, upper: str | None = None) -> Limit:
@@ -25,17 +26,17 @@ def limit(lower: str | None = None, upper: str | None = None) -> Limit:
 def test_states(
     lower: str | None, upper: str | None, values: list[float], state: State, worst: float, percent: float
 ) -> None:
-    cell = judge(limit(lower, upper), np.array(values, float), 5)
+    cell = judge(limit(lower, upper), Column.of(np.array(values, float)), 5)
     assert cell.state is state
     assert cell.worst == worst
     assert cell.margin_percent == pytest.approx(percent)
 
 
 def test_a_row_without_a_number_breaks_the_limit() -> None:
-    cell = judge(limit("1"), np.array([5.0, np.nan]), 5)
+    cell = judge(limit("1"), Column.of(np.array([5.0, np.nan])), 5)
     assert cell.state is State.BREAKS
     assert "1 of 2 rows" in cell.why
 
 
 def test_no_rows_prove_nothing() -> None:
-    assert judge(limit("1"), np.array([]), 5).state is State.UNPROVEN
+    assert judge(limit("1"), Column.of(np.array([])), 5).state is State.UNPROVEN

@@ -90,7 +90,6 @@ const figures = computed(() => {
   const value = (number: number) => engineering(number, distribution.unit)
   return [
     ['n', String(summary.n)],
-    ...(summary.missing ? [['rows without a number', String(summary.missing)]] : []),
     ['mean', value(summary.mean)],
     ['σ', value(summary.sigma)],
     ['min', value(summary.min)],
@@ -136,6 +135,7 @@ const figures = computed(() => {
       <div class="evidence" :class="{ stale: !run.current }">
         <HistogramChart v-if="shown.histogram" class="chart" :distribution="shown" />
         <p v-else class="soft">No row has given a number yet.</p>
+        <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
         <div>
           <div v-for="limit in shown.limits" :key="limit.id" class="yield">
             <span class="soft">Yield</span>

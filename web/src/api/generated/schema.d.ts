@@ -1502,6 +1502,8 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
+            /** Without */
+            without: string;
         };
         /**
          * Drawing

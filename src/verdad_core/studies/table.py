@@ -1,0 +1,71 @@
+"""What the rows of a study gave: a number, or the cause why there is none, for each measurement."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+
+from verdad_core.arrays import Floats, Integers
+
+
+class Cause(IntEnum):
+    """Why a row has no number for a measurement."""
+
+    NUMBER = 0
+    NOT_SOLVED = 1
+    UNSTABLE = 2
+    NOT_MEASURED = 3
+    OUT_OF_TIME = 4
+    REFUSED = 5
+
+    @property
+    def words(self) -> str:
+        return ("a number", "not solved", "unstable", "not measured", "out of time", "refused")[self]
+
+
+@dataclass(frozen=True)
+class Column:
+    """One measurement: `values` [rows], NaN where there is none, and `causes` [rows]."""
+
+    values: Floats
+    causes: Integers
+
+    @classmethod
+    def of(cls, values: Floats) -> Column:
+        """Numbers of which nothing else is known: what is none was not measured."""
+        return cls(values, np.where(np.isfinite(values), Cause.NUMBER, Cause.NOT_MEASURED).astype(np.int32))
+
+    @property
+    def without(self) -> dict[Cause, int]:
+        """How many rows have no number, by the cause."""
+        counted = Counter(int(cause) for cause in self.causes if cause != Cause.NUMBER)
+        return {Cause(cause): count for cause, count in sorted(counted.items())}
+
+    @property
+    def why(self) -> str:
+        """The same in words; empty where each row has a number."""
+        causes = ", ".join(f"{count} {cause.words}" for cause, count in self.without.items())
+        return f"{sum(self.without.values())} of {len(self.values)} rows gave no number: {causes}" if causes else ""
+
+
+@dataclass(frozen=True)
+class Table:
+    """`values` and `causes` [rows, measurements], in the order of the check's measurements."""
+
+    values: Floats
+    causes: Integers
+
+    @classmethod
+    def of(cls, rows: int, measurements: int) -> Table:
+        """One that holds nothing yet: no row was measured."""
+        causes = np.full((rows, measurements), Cause.NOT_MEASURED, dtype=np.int32)
+        return cls(np.full((rows, measurements), np.nan), causes)
+
+    def put(self, row: int, column: int, value: float) -> None:
+        self.values[row, column], self.causes[row, column] = value, Cause.NUMBER
+
+    def column(self, column: int) -> Column:
+        return Column(self.values[:, column], self.causes[:, column])
