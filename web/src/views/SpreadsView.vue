@@ -1,66 +1,35 @@
 <script setup lang="ts">
 import type { Spread } from '@/api/client'
 import { withSpreads } from '@/stores/edits'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import type { BoardPage } from './page'
+import SpreadRow from './SpreadRow.vue'
+import { DISTRIBUTIONS, REFUSAL, tolerance, type Spreadable } from './spreads'
 
 const props = defineProps<BoardPage>()
 
-const DISTRIBUTIONS = [
-  { value: 'uniform', title: 'uniform' },
-  { value: 'normal', title: 'normal, cut' },
-] as const
 type Change = Omit<Spread, 'part'>
 
+const spreads = computed(() => new Map(props.board.spreads.map((spread) => [spread.part, spread])))
 const rows = computed(() =>
   props.board.circuits.flatMap((circuit) =>
-    circuit.parts.flatMap((part) =>
-      !('value' in part)
-        ? []
-        : [{ part, circuit: circuit.title, spread: props.board.spreads.find(({ part: name }) => name === part.designator) }],
-    ),
+    circuit.parts.flatMap((part) => ('value' in part ? [{ part: part as Spreadable, circuit: circuit.title, spread: spreads.value.get(part.designator) }] : [])),
   ),
 )
-const exact = computed(() => rows.value.filter((row) => !row.spread))
+const exact = computed(() => rows.value.filter((row) => !row.spread).map((row) => row.part.designator))
+const SOME = 12
+const named = computed(() => exact.value.slice(0, SOME).join(', ') + (exact.value.length > SOME ? ` and ${exact.value.length - SOME} others` : ''))
 
-// What stands in the fields, as text, so that a wrong entry can be refused in place.
-const drafts = reactive<Record<string, string>>({})
-const refusals = reactive<Record<string, string>>({})
-watch(
-  rows,
-  (now) => {
-    for (const { part, spread } of now) drafts[part.designator] = spread ? String(spread.tolerance) : ''
-  },
-  { immediate: true },
-)
-
-function tolerance(text: string): number | null {
-  const value = Number(text.replace('%', '').trim())
-  return text.trim() !== '' && Number.isFinite(value) && value > 0 && value < 100 ? value : null
-}
-const REFUSAL = 'Enter per cent between 0 and 100, or leave it empty.'
-
-async function set(designators: string[], change: Change | null) {
+/** Stores a spread of some parts, null for none; answers why not. */
+async function set(designators: string[], change: Change | null): Promise<string> {
   try {
     await props.edit((board) => withSpreads(board, new Map(designators.map((name) => [name, change]))), `spread of ${designators.join(', ').slice(0, 60)}`)
-    for (const name of designators) refusals[name] = ''
+    return ''
   } catch (error) {
-    for (const name of designators) refusals[name] = error instanceof Error ? error.message : String(error)
+    return error instanceof Error ? error.message : String(error)
   }
 }
-
-async function keep(designator: string, distribution: Spread['distribution']) {
-  const text = drafts[designator] ?? ''
-  const value = tolerance(text)
-  if (text.trim() && value === null) {
-    refusals[designator] = REFUSAL
-    return
-  }
-  const before = props.board.spreads.find(({ part }) => part === designator)
-  if (before?.tolerance === (value ?? undefined) && before?.distribution === distribution) return void (refusals[designator] = '')
-  if (!before && value === null) return void (refusals[designator] = '')
-  await set([designator], value === null ? null : { tolerance: value, distribution })
-}
+const keep = (designator: string, change: Change | null) => set([designator], change)
 
 // Many parts at once.
 const KINDS = ['all parts', 'resistors', 'capacitors', 'inductors', 'parts without a spread'] as const
@@ -77,7 +46,7 @@ const chosen = computed(() =>
 async function setMany() {
   const value = tolerance(bulk.tolerance)
   bulkRefusal.value = value === null ? REFUSAL : ''
-  if (value !== null && chosen.value.length) await set(chosen.value, { tolerance: value, distribution: bulk.distribution })
+  if (value !== null && chosen.value.length) bulkRefusal.value = await set(chosen.value, { tolerance: value, distribution: bulk.distribution })
 }
 </script>
 
@@ -101,33 +70,14 @@ async function setMany() {
   </form>
   <v-alert
     v-if="exact.length" type="info" variant="tonal" density="compact" class="mb-3"
-    :text="`${exact.map((row) => row.part.designator).join(', ')} ${exact.length === 1 ? 'has' : 'have'} no spread: every unit is taken as exact.`"
+    :text="`${named} ${exact.length === 1 ? 'has' : 'have'} no spread: every unit is taken as exact.`"
   />
   <table class="ruled">
     <thead>
       <tr><th>Part</th><th>Kind</th><th class="number">Value</th><th class="tolerance">Tolerance ±</th><th>Distribution</th><th>Circuit</th></tr>
     </thead>
     <tbody>
-      <tr v-for="{ part, spread, circuit } in rows" :key="part.designator">
-        <td><b>{{ part.designator }}</b></td>
-        <td>{{ part.kind }}</td>
-        <td class="number">{{ part.value }}</td>
-        <td class="tolerance">
-          <v-text-field
-            v-model="drafts[part.designator]" suffix="%" placeholder="exact" class="mono" :aria-label="`Tolerance of ${part.designator}`"
-            :error-messages="refusals[part.designator]" hide-details="auto"
-            @change="keep(part.designator, spread?.distribution ?? 'uniform')"
-            @keydown.enter="keep(part.designator, spread?.distribution ?? 'uniform')"
-          />
-        </td>
-        <td class="distribution">
-          <v-select
-            :model-value="spread?.distribution ?? 'uniform'" :items="DISTRIBUTIONS" :disabled="!spread" hide-details
-            :aria-label="`Distribution of ${part.designator}`" @update:model-value="keep(part.designator, $event)"
-          />
-        </td>
-        <td class="soft">{{ circuit }}</td>
-      </tr>
+      <SpreadRow v-for="{ part, spread, circuit } in rows" :key="part.designator" :part="part" :spread="spread" :circuit="circuit" :keep="keep" />
     </tbody>
   </table>
 </template>
@@ -163,11 +113,5 @@ async function setMany() {
   color: var(--breaks);
   flex-basis: 100%;
   margin: 0;
-}
-
-table.ruled td {
-  padding-bottom: 4px;
-  padding-top: 4px;
-  vertical-align: middle;
 }
 </style>
