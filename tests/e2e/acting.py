@@ -9,6 +9,11 @@ def paper(page: Page) -> Locator:
     return page.get_by_role("application")
 
 
+def step(page: Page, name: str) -> None:
+    """Go to a step of the work."""
+    page.get_by_label("Steps of the work").get_by_role("link", name=name).click()
+
+
 def typed(page: Page, text: str, *keys: str) -> None:
     """Type a line on the sheet, take what it means, then press keys."""
     page.keyboard.type(text)
@@ -61,8 +66,6 @@ def saved(page: Page) -> None:
 def pasted(page: Page, title: str, text: str) -> None:
     """Paste a netlist and have it drawn."""
     page.get_by_role("button", name="Paste", exact=True).click()
-    # The dialog takes its own words in while it opens.
-    page.wait_for_timeout(500)
     page.get_by_label("Netlist", exact=True).fill(text)
     page.get_by_label("Name of the circuit").fill(title)
     expect(page.get_by_label("Name of the circuit")).to_have_value(title)

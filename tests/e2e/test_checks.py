@@ -279,12 +279,10 @@ def test_a_card_is_moved_sized_hidden_and_stays_so(sheet: Page) -> None:
     title = moved.get_by_role("button", name="Frequency response", exact=True)
     title.focus()
     before = moved.bounding_box()
-    sheet.keyboard.press("Shift+ArrowRight")
-    sheet.wait_for_timeout(300)
-    after = moved.bounding_box()
     assert before is not None
-    assert after is not None
-    assert after["width"] == pytest.approx(before["width"] + 20, abs=1)
+    sheet.keyboard.press("Shift+ArrowRight")
+    grown = "([element, width]) => Math.abs(element.getBoundingClientRect().width - width) < 1"
+    sheet.wait_for_function(grown, arg=[moved.element_handle(), before["width"] + 20])
     title.focus()
     sheet.keyboard.press("Home")
     expect(sheet.locator(".movable.floats")).to_have_count(0)

@@ -9,12 +9,9 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 
 from tests.conftest import serving
+from tests.e2e.acting import step
 
 BANDWIDTH = "[data-measured=bandwidth]"
-
-
-def step(page: Page, name: str) -> None:
-    page.get_by_label("Steps of the work").get_by_role("link", name=name).click()
 
 
 def change(page: Page, part: str, value: str) -> None:

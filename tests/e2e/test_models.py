@@ -9,13 +9,10 @@ import zipfile
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.e2e.acting import step
 from verdad.demo.board import model_text
 
 BUFFER = "* a made-up op-amp\n.subckt buf 3 2 7 4 6\nr1 3 2 1meg\ne1 6 0 2 3 1e5\nr2 7 4 10k\n.ends\n"
-
-
-def step(page: Page, name: str) -> None:
-    page.get_by_label("Steps of the work").get_by_role("link", name=name).click()
 
 
 @pytest.fixture

@@ -162,7 +162,6 @@ def no_overlaps(page: Page) -> None:
 )
 def test_a_pasted_netlist_is_drawn_legibly(blank: Page, source: str) -> None:
     blank.get_by_role("button", name="Paste", exact=True).click()
-    blank.wait_for_timeout(500)
     blank.get_by_label("Netlist", exact=True).fill(source)
     blank.get_by_role("button", name="Draw it").click()
     blank.get_by_role("button", name="Look at it").click()
@@ -177,7 +176,6 @@ def test_the_demo_circuit_is_drawn_legibly(sheet: Page) -> None:
 
 def test_swapped_inputs_are_found_by_the_review(blank: Page) -> None:
     blank.get_by_role("button", name="Paste", exact=True).click()
-    blank.wait_for_timeout(500)
     blank.get_by_label("Netlist", exact=True).fill(SWAPPED)
     blank.get_by_role("button", name="Draw it").click()
     blank.get_by_role("button", name="Look at it").click()
@@ -189,7 +187,6 @@ def test_swapped_inputs_are_found_by_the_review(blank: Page) -> None:
 
 def test_a_netlist_that_cannot_be_read_says_where(blank: Page) -> None:
     blank.get_by_role("button", name="Paste", exact=True).click()
-    blank.wait_for_timeout(500)
     blank.get_by_label("Netlist", exact=True).fill("r1 a 0 1k\nr2 a\n")
     blank.get_by_role("button", name="Draw it").click()
     expect(blank.get_by_role("alert")).to_contain_text("line 2")

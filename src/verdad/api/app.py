@@ -14,6 +14,7 @@ from sqlalchemy import Engine, NullPool, create_engine, text
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import sessionmaker
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import Response as StarletteResponse
 from starlette.types import Scope
 
@@ -60,8 +61,9 @@ class _Interface(StaticFiles):
             if error.status_code != 404 or path.startswith("api") or "." in Path(path).name:
                 raise
             response = await super().get_response("index.html", scope)
-        if not path.startswith("assets"):
-            response.headers["Cache-Control"] = "no-cache"
+        # Files under assets carry a hash of what is in them in their names.
+        lasting = path.startswith("assets") and response.status_code == 200
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable" if lasting else "no-cache"
         return response
 
 
@@ -120,5 +122,5 @@ def create_app(
         return health
 
     if web is not None and web.is_dir():
-        app.mount("/", _Interface(directory=web, html=True))
+        app.mount("/", GZipMiddleware(_Interface(directory=web, html=True)))
     return app

@@ -20,7 +20,7 @@ const before = (result: CheckView | undefined, id: string) => result?.measured.f
     <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
     <div v-else-if="result" :class="{ stale: computing }">
       <table v-if="result.measured.length" class="ruled">
-        <thead><tr><th /><th class="number">simulated</th><th class="number">by hand</th><th class="number">deviation</th><th /></tr></thead>
+        <thead><tr><td /><th class="number">simulated</th><th class="number">by hand</th><th class="number">deviation</th><td /></tr></thead>
         <tbody v-for="measured in result.measured" :key="measured.id">
           <tr>
             <td>{{ measured.title }}<small v-if="measured.said" class="soft before">{{ measured.said }}</small></td>

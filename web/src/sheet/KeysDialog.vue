@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import PlainDialog from '@/components/PlainDialog.vue'
 /** What the keys do on the sheet. */
 defineEmits<{ close: [] }>()
 
@@ -23,7 +24,7 @@ const KEYS: [string, string][] = [
 </script>
 
 <template>
-  <v-dialog model-value width="640" aria-label="Keys" @update:model-value="$emit('close')">
+  <PlainDialog title="Keys" :width="640" @close="$emit('close')">
     <section class="keys">
       <h2>Keys</h2>
       <table class="ruled">
@@ -32,7 +33,7 @@ const KEYS: [string, string][] = [
       <p class="soft">With the pointer: drag from a pin for a wire, across the board edge for a supply, source or load there, drag a part to move it, drag over the paper to select; Alt and a click on a wire begins a branch there.</p>
       <div class="actions"><v-btn variant="text" autofocus @click="$emit('close')">Close</v-btn></div>
     </section>
-  </v-dialog>
+  </PlainDialog>
 </template>
 
 <style scoped>

@@ -58,7 +58,7 @@ async function pick(entry: Entry) {
 <template>
   <v-menu v-model="open" :close-on-content-click="false">
     <template #activator="{ props: menu }"><v-btn size="small" variant="text" v-bind="menu">Parts</v-btn></template>
-    <div class="parts-menu">
+    <div class="parts-menu" role="dialog" aria-label="Parts">
       <v-text-field v-model="search" label="Search parts" hide-details autofocus />
       <ul aria-label="Parts to place">
         <li v-for="(entry, k) in found" :key="`${entry.group}${entry.title}`">

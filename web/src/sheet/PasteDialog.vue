@@ -2,6 +2,7 @@
 import type { PastedView } from '@/api/client'
 import { usePaste } from '@/api/sheet'
 import FindingList from '@/components/FindingList.vue'
+import PlainDialog from '@/components/PlainDialog.vue'
 import { computed, ref } from 'vue'
 
 /** A netlist pasted or opened: it becomes a circuit of its own, drawn by itself. */
@@ -39,7 +40,7 @@ async function take() {
 </script>
 
 <template>
-  <v-dialog model-value width="760" aria-label="Paste a netlist" @update:model-value="emit('close')">
+  <PlainDialog title="Paste a netlist" :width="760" @close="emit('close')">
     <form class="paste" @submit.prevent="take">
       <h2>Paste a netlist</h2>
       <template v-if="!result">
@@ -60,7 +61,7 @@ async function take() {
         <div class="actions"><v-btn variant="flat" autofocus @click="emit('close')">Look at it</v-btn></div>
       </template>
     </form>
-  </v-dialog>
+  </PlainDialog>
 </template>
 
 <style scoped>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Board, RevisionEntry } from '@/api/client'
 import { fetchRevision, useRevisions } from '@/api/sheet'
+import PlainDialog from '@/components/PlainDialog.vue'
 import { ref } from 'vue'
 
 /** A board's past: every saved state, to look at and to return to. */
@@ -21,7 +22,7 @@ async function look(entry: RevisionEntry) {
 </script>
 
 <template>
-  <v-dialog model-value width="620" aria-label="Revisions" @update:model-value="emit('close')">
+  <PlainDialog title="Revisions" :width="620" @close="emit('close')">
     <section class="revisions">
       <h2>Revisions</h2>
       <p class="soft">Every change is kept. Look at an earlier state, and return to it if you like; nothing is lost by that either.</p>
@@ -37,7 +38,7 @@ async function look(entry: RevisionEntry) {
       </table>
       <div class="actions"><v-btn variant="text" @click="emit('close')">Close</v-btn></div>
     </section>
-  </v-dialog>
+  </PlainDialog>
 </template>
 
 <style scoped>

@@ -2,6 +2,7 @@
 import type { StageComputed } from '@/api/client'
 import { useModels } from '@/api/models'
 import { useStage, useStages } from '@/api/sheet'
+import PlainDialog from '@/components/PlainDialog.vue'
 import { engineering, signedPercent } from '@/format/engineering'
 import { computed, ref, watch } from 'vue'
 
@@ -45,7 +46,7 @@ function place() {
 </script>
 
 <template>
-  <v-dialog model-value width="900" aria-label="Ready stages" @update:model-value="emit('close')">
+  <PlainDialog title="Ready stages" :width="900" @close="emit('close')">
     <section class="stages">
       <div class="list">
         <v-text-field v-model="search" label="Search stages" hide-details clearable />
@@ -92,7 +93,7 @@ function place() {
         </div>
       </form>
     </section>
-  </v-dialog>
+  </PlainDialog>
 </template>
 
 <style scoped>
