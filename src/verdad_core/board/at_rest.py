@@ -17,6 +17,7 @@ from verdad_core.board.compiled import Compiler, compiled
 from verdad_core.board.document import Circuit
 from verdad_core.board.elaborate import Models, meter_current
 from verdad_core.board.feedback import amplifiers
+from verdad_core.board.known import known_volts
 from verdad_core.board.parts import Generic, Modelled, Part, pins_of
 from verdad_core.devices import FAMILY_OF, Element
 from verdad_core.devices.base import BOLTZMANN_OVER_CHARGE, ZERO_CELSIUS
@@ -71,6 +72,8 @@ def at_rest(
     point.require()
     nets = dict.fromkeys(net for part in circuit.parts for net in pins_of(part).values())
     voltages = {net: 0.0 if net == "gnd" else point.value(net) for net in nets}
+    largest = max(map(abs, voltages.values()), default=0.0)
+    voltages = {net: known_volts(value, largest) for net, value in voltages.items()}
     currents = {pin: point.value(meter_current(pin)) for pin in (*pins, *fixtures)}
     powers = {
         part.designator: sum(voltages[net] * currents[f"{part.designator}.{pin}"] for pin, net in pins_of(part).items())
@@ -82,7 +85,7 @@ def at_rest(
         amperes = {pin: currents[f"{part.designator}.{pin}"] for pin in volts}
         standings += _over_rating(part, volts, amperes, powers[part.designator])
         standings += _at_limits(part, voltages, currents, kinds)
-        standings += _regions(part, structure, volts, amperes, parse_value(check.temperature))
+        standings += _regions(part, structure, volts, amperes, parse_value(check.temperature), largest)
     return AtRest(voltages, currents, powers, tuple(standings))
 
 
@@ -130,8 +133,9 @@ def _at_limits(
 
 
 def _regions(
-    part: Part, structure: Structure, volts: Mapping[str, float], amperes: Mapping[str, float], celsius: float
-) -> Iterator[Standing]:
+    part: Part, structure: Structure, volts: Mapping[str, float], amperes: Mapping[str, float], celsius: float,
+    largest: float,
+) -> Iterator[Standing]:  # fmt: skip
     """Of a part that is one transistor, whether it is where a transistor amplifies."""
     if not isinstance(part, Modelled | Generic):
         return
@@ -140,15 +144,15 @@ def _regions(
         return
     region = None
     if element.family == "bipolar" and {"collector", "base", "emitter"} <= volts.keys():
-        region = _bipolar(element, volts, amperes, celsius)
+        region = _bipolar(element, volts, amperes, celsius, largest)
     elif element.family in ("mosfet", "power mosfet", "jfet") and {"drain", "gate", "source"} <= volts.keys():
-        region = _field_effect(element, volts)
+        region = _field_effect(element, volts, largest)
     if region is not None:
         yield Standing(part.designator, *region)
 
 
 def _bipolar(
-    element: Element, volts: Mapping[str, float], amperes: Mapping[str, float], celsius: float
+    element: Element, volts: Mapping[str, float], amperes: Mapping[str, float], celsius: float, largest: float
 ) -> tuple[str, str] | None:
     given = {p.name: p.default for p in FAMILY_OF["bipolar"].parameters} | dict(element.values)
     own = given["temp"] if not math.isnan(given["temp"]) else celsius + given["rise"]
@@ -163,7 +167,8 @@ def _bipolar(
     sign = element.values.get("polarity", 1.0)
     vbe = sign * (volts["base"] - volts["emitter"])
     vbc = sign * (volts["base"] - volts["collector"])
-    why = f"VBE {format_value(sign * vbe, 'V', 3)}, VCE {format_value(sign * (vbe - vbc), 'V', 3)}"
+    shown = [format_value(known_volts(sign * v, largest), "V", 3) for v in (vbe, vbe - vbc)]
+    why = f"VBE {shown[0]}, VCE {shown[1]}"
     if vbe > conducts and vbc > fills:
         return "saturated", why
     if vbe < conducts and vbc < conducts:
@@ -171,13 +176,14 @@ def _bipolar(
     return ("works in reverse", why) if vbc > vbe else None
 
 
-def _field_effect(element: Element, volts: Mapping[str, float]) -> tuple[str, str] | None:
+def _field_effect(element: Element, volts: Mapping[str, float], largest: float) -> tuple[str, str] | None:
     sign = element.values.get("polarity", 1.0)
     default = next(p.default for p in FAMILY_OF[element.family].parameters if p.name == "vto")
     threshold = element.values.get("vto", default)
     threshold = sign * threshold if element.family != "jfet" else threshold
     vgs, vds = (sign * (volts[pin] - volts["source"]) for pin in ("gate", "drain"))
-    why = f"VGS {format_value(sign * vgs, 'V', 3)}, VDS {format_value(sign * vds, 'V', 3)}"
+    shown = [format_value(known_volts(sign * v, largest), "V", 3) for v in (vgs, vds)]
+    why = f"VGS {shown[0]}, VDS {shown[1]}"
     if vgs < threshold:
         return "cut off", why
     return ("in its linear region", why) if 0 <= vds < vgs - threshold else None

@@ -17,6 +17,7 @@ from verdad_core.board.elaborate import Models, value_key
 from verdad_core.board.experiment import Experiment, Look, RowResult, prepare
 from verdad_core.board.fixtures import Source
 from verdad_core.board.hand import Hand, hand_value
+from verdad_core.board.known import known_volts
 from verdad_core.board.measurements import Measurement
 from verdad_core.board.parts import Valued
 from verdad_core.board.scales import longer
@@ -26,6 +27,7 @@ from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, CircuitError, ConvergenceError, Finding, MeasurementError, Severity
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.registry import MEASUREMENTS, measured, unit_of
+from verdad_core.measure.units import VOLTS
 from verdad_core.measure.waveform import UnsettledError
 from verdad_core.studies.monte_carlo import monte_carlo_rows
 from verdad_core.studies.table import Cause, Table
@@ -149,7 +151,10 @@ def _measure(measurement: Measurement, signals: Signals) -> tuple[float, str, st
     entry = MEASUREMENTS[measurement.key]
     trace = signals.evaluate(read_expression(measurement.of))
     at = math.nan if measurement.at is None else parse_value(measurement.at)
-    return measured(entry, trace, at), unit_of(entry, trace), entry.said(trace)
+    value, unit = measured(entry, trace, at), unit_of(entry, trace)
+    if unit == VOLTS.name and not trace.is_complex:
+        value = known_volts(value, signals.largest_volts)
+    return value, unit, entry.said(trace)
 
 
 def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: int) -> Table:

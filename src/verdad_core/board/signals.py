@@ -120,6 +120,11 @@ class Signals:
     #: .. or what finds it out.
     steep: Callable[[], Signals] | None = None
 
+    @property
+    def largest_volts(self) -> float:
+        """The largest voltage of any net, at any place of the axis."""
+        return max((float(np.max(np.abs(values), initial=0.0)) for values in self.voltages.values()), default=0.0)
+
     def evaluate(self, expression: Expression) -> Trace:
         """Raises MeasurementError, with the column, for what is not there or cannot be computed."""
         signals = self.steep() if self.steep and STEEP & expression.functions else self

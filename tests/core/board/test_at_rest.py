@@ -6,6 +6,7 @@ from tests.core.board.circuits import RAILS, amplifier, board, generic, pair, r,
 from tests.core.circuits import DEMO_MODELS, demo
 from verdad_core.board.at_rest import AtRest, at_rest
 from verdad_core.board.document import Board
+from verdad_core.board.known import known_volts
 
 
 def rest(of: Board) -> AtRest:
@@ -109,3 +110,10 @@ def test_an_amplifier_in_current_limit_is_not_at_a_rail() -> None:
     [standing] = found.standings
     assert standing.words == "U1: its output cannot follow"
     assert "gives 19.2 mA" in standing.why
+
+
+@pytest.mark.parametrize(
+    ("value", "shown"), [(218e-15, 0.0), (-2.5e-29, 0.0), (1e-9, 1e-9), (-12.0, -12.0), (0.0, 0.0)]
+)
+def test_less_than_a_solution_knows_is_nothing(value: float, shown: float) -> None:
+    assert known_volts(value, 12.0) == shown
