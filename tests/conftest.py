@@ -27,7 +27,7 @@ from verdad.setup import postgres
 from verdad.setup.machine import free_port
 
 # How long an example takes is not what these tests are about, and machines differ.
-settings.register_profile("verdad", deadline=None)
+settings.register_profile("verdad", deadline=None, print_blob=True)
 settings.load_profile("verdad")
 
 

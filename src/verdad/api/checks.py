@@ -39,6 +39,7 @@ from verdad_core.measure.registry import MEASUREMENTS
 from verdad_core.measure.thinning import thinned_indices
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.schema import Name
+from verdad_core.units import parse_value
 
 router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
 
@@ -226,6 +227,14 @@ def get_vocabulary() -> Vocabulary:
         ],
         series={name: list(values) for name, values in SERIES.items()},
     )
+
+
+@vocabulary_router.get("/number", responses=problems())
+def read_number(
+    text: Annotated[str, StringConstraints(max_length=40)], unit: Annotated[str, StringConstraints(max_length=10)] = ""
+) -> float:
+    """What a typed quantity is, in its base unit."""
+    return parse_value(text, unit)
 
 
 @vocabulary_router.post("/waveform", responses=problems())

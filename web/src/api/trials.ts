@@ -62,6 +62,11 @@ export async function takeRecording(file: File): Promise<{ waveform: Waveform; f
   return unwrap(client.POST('/api/recordings', { body: body as never, bodySerializer: (form: unknown) => form as FormData }))
 }
 
+/** What a typed quantity is: the service reads it, as it reads all others. */
+export function fetchNumber(text: string, unit: string): Promise<number> {
+  return unwrap(client.GET('/api/number', { params: { query: { text, unit } } }))
+}
+
 /** How much of a run is done, from 0 to 1, and how many wait before it. */
 export interface Progress {
   done: number

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Quantity } from '@/api/client'
-import { useVocabulary } from '@/api/trials'
+import { fetchNumber, useVocabulary } from '@/api/trials'
 import { engineering, typed } from '@/format/engineering'
 import { mdiChevronDown, mdiChevronUp, mdiClose } from '@mdi/js'
 import { computed, ref, useTemplateRef, watch } from 'vue'
@@ -66,9 +66,16 @@ function back() {
   if (quantity.value) value.value = quantity.value.value
 }
 const shown = computed(() => engineering(value.value, quantity.value?.unit ?? ''))
-const ends = (end: 'low' | 'high', event: Event) => {
-  const number = Number((event.target as HTMLInputElement).value)
-  if (Number.isFinite(number)) reach.value = { ...reach.value, [end]: number }
+async function ends(end: 'low' | 'high', event: Event) {
+  refusal.value = ''
+  const field = event.target as HTMLInputElement
+  try {
+    const next = { ...reach.value, [end]: await fetchNumber(field.value, quantity.value?.unit ?? '') }
+    if (!(next.low < next.high)) throw new Error('The lower end of the slider lies below the upper one.')
+    reach.value = next
+  } catch (error) {
+    refusal.value = error instanceof Error ? error.message : String(error)
+  }
 }
 defineExpose({ focus: () => slider.value?.focus() })
 </script>
@@ -101,9 +108,9 @@ defineExpose({ focus: () => slider.value?.focus() })
         @input="turnTo(fromSlider(Number(($event.target as HTMLInputElement).value), reach))" @keydown="onKey"
       >
       <div class="ends">
-        <input class="mono" :value="Number(reach.low.toPrecision(4))" aria-label="Lower end of the slider" @change="ends('low', $event)">
+        <input class="mono" :value="typed(reach.low)" aria-label="Lower end of the slider" @change="ends('low', $event)">
         <span class="gap soft">{{ quantity.unit }}</span>
-        <input class="mono" :value="Number(reach.high.toPrecision(4))" aria-label="Upper end of the slider" @change="ends('high', $event)">
+        <input class="mono" :value="typed(reach.high)" aria-label="Upper end of the slider" @change="ends('high', $event)">
       </div>
       <p v-if="trim.trouble.value || refusal" class="wrong" role="alert">{{ refusal || trim.trouble.value }}</p>
       <div class="actions">
