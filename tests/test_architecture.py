@@ -22,7 +22,7 @@ LAYERS: tuple[tuple[str, ...], ...] = (
     ("verdad.runs",),
     ("verdad.shelf",),
     ("verdad.db",),
-    ("verdad.settings", "verdad.logs", "verdad.catalogue"),
+    ("verdad.settings", "verdad.logs", "verdad.catalogue", "verdad.apart"),
     ("verdad_core.warm", "verdad_core.simulate"),
     ("verdad_core.placing",),
     ("verdad_core.stages",),
