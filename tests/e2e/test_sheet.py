@@ -477,3 +477,25 @@ def test_a_note_is_written_and_changed(blank: Page) -> None:
     expect(note).to_contain_text("mind the step")
     press(blank, "Control+z")
     expect(note).to_contain_text("mind the gap")
+
+
+def test_a_part_is_called_otherwise_and_all_that_speaks_of_it_goes_along(sheet: Page) -> None:
+    bandwidth = sheet.locator("[data-measured=bandwidth]")
+    expect(bandwidth).to_contain_text("951.5 Hz")
+    sheet.locator("[data-symbol=C1] .strokes").click(force=True)
+    name = sheet.get_by_label("Name of C1")
+    name.fill("r1")
+    name.press("Enter")
+    expect(sheet.get_by_role("alert")).to_contain_text("there is a R1 in")
+    expect(name).to_have_value("C1")
+    name.fill("c9")
+    name.press("Enter")
+    expect(sheet.get_by_role("button", name="C9, 33n")).to_be_visible()
+    expect(sheet.get_by_label("Name of C9")).to_be_visible()
+    # The hand value rests on it, and so does its spread.
+    expect(bandwidth).to_contain_text("951.5 Hz")
+    expect(sheet.get_by_label("Part C9")).to_contain_text("±")
+    saved(sheet)
+    paper(sheet).focus()
+    sheet.keyboard.press("Control+z")
+    expect(sheet.get_by_role("button", name="C1, 33n")).to_be_visible()

@@ -22,6 +22,7 @@ from verdad_core.board.checks import Check
 from verdad_core.board.document import Board, Circuit
 from verdad_core.board.from_netlist import ShelfModel, from_netlist, placed_models
 from verdad_core.board.parts import ModelReference, Part
+from verdad_core.board.renamed import renamed
 from verdad_core.board.review import Remark, review
 from verdad_core.board.to_netlist import to_netlist
 from verdad_core.errors import Finding
@@ -31,7 +32,7 @@ from verdad_core.intake.symbols import Symbol
 from verdad_core.netlist.lines import MAX_TEXT
 from verdad_core.netlist.titles import read_pasted
 from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
-from verdad_core.schema import Name, Slug, Title, shown_title
+from verdad_core.schema import Designator, Name, Slug, Title, shown_title
 from verdad_core.stages import STAGES, compute
 from verdad_core.stages.stage import Chosen, Reached
 
@@ -108,6 +109,20 @@ class ReviewView(BaseModel):
 def typed(text: Annotated[str, StringConstraints(max_length=200), Query()], session: InSession) -> list[Choice]:
     """What can be placed by typing this."""
     return read_typed(text, _shelf(session))
+
+
+class Renaming(BaseModel):
+    """A part of a board that is to be called otherwise."""
+
+    board: Board
+    part: Designator
+    name: Annotated[str, StringConstraints(max_length=40)]
+
+
+@router.post("/renamed", responses=problems())
+def rename_part(renaming: Renaming) -> Board:
+    """The board with the part called so, wherever something speaks of it; nothing is stored."""
+    return renamed(renaming.board, renaming.part, renaming.name)
 
 
 @router.get("/stages")

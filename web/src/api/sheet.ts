@@ -34,6 +34,11 @@ export function useStage(key: MaybeRefOrGetter<string>, goals: MaybeRefOrGetter<
   })
 }
 
+/** The board with a part called otherwise, wherever something speaks of it; nothing is stored. */
+export function fetchRenamed(board: Board, part: string, name: string): Promise<Board> {
+  return unwrap(client.POST('/api/renamed', { body: { board: board as never, part, name } })) as Promise<unknown> as Promise<Board>
+}
+
 export function usePaste(board: MaybeRefOrGetter<string>) {
   const cache = useQueryClient()
   return useMutation({

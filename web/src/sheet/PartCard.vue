@@ -13,6 +13,8 @@ const props = defineProps<{
   rest: CheckView['at_rest'] | undefined
   /** Stores the part in another form; rejects with the reason. */
   change: (part: Part, what: string) => Promise<void>
+  /** Calls the part otherwise; rejects with the reason. */
+  rename: (part: Part, name: string) => Promise<void>
 }>()
 
 const emit = defineEmits<{ trim: [quantity: string] }>()
@@ -41,13 +43,23 @@ watch(() => ({ of: props.part.designator, texts: { ...settings.value } }), (now,
   drafts.value = now.of === before.of ? Object.fromEntries(Object.entries(drafts.value).filter(([name]) => now.texts[name] === before.texts[name])) : {}
 })
 
-async function store(next: Part, what: string) {
+async function safely(action: () => Promise<void>): Promise<boolean> {
   refusal.value = ''
   try {
-    await props.change(next, what)
+    await action()
+    return true
   } catch (error) {
     refusal.value = error instanceof Error ? error.message : String(error)
+    return false
   }
+}
+const store = (next: Part, what: string) => safely(() => props.change(next, what))
+
+async function call(event: Event) {
+  const field = event.target as HTMLInputElement
+  const { part } = props
+  const name = field.value.trim().toUpperCase()
+  if (!name || name === part.designator || !(await safely(() => props.rename(part, name)))) field.value = part.designator
 }
 
 function set(name: string) {
@@ -79,7 +91,7 @@ function setText(text: string) {
 <template>
   <section class="part-card" :aria-label="`Part ${part.designator}`">
     <header>
-      <h2>{{ part.designator }} <small class="soft">{{ title }}</small></h2>
+      <h2><input class="name" :value="part.designator" maxlength="8" spellcheck="false" :aria-label="`Name of ${part.designator}`" title="Call it otherwise: what speaks of it goes along" @change="call"> <small class="soft">{{ title }}</small></h2>
       <v-btn v-if="'value' in part && part.value" size="x-small" variant="text" title="Turn its value while the cards follow" @click="emit('trim', part.designator)">Trim it</v-btn>
     </header>
     <p class="nets mono"><span v-for="{ pin, net } in nets" :key="pin">{{ pin }} <b>{{ net }}</b> <small v-if="rest?.currents[`${part.designator}.${pin}`] != null" class="soft">{{ engineering(rest.currents[`${part.designator}.${pin}`], 'A', 3) }}</small></span></p>
@@ -180,6 +192,21 @@ input {
   min-width: 0;
   padding: 2px 6px;
   width: 100%;
+}
+
+.name {
+  background: none;
+  border-color: transparent;
+  font-size: inherit;
+  font-weight: inherit;
+  margin-left: -7px;
+  width: 4.5em;
+}
+
+.name:hover,
+.name:focus {
+  background: var(--paper);
+  border-color: var(--rule);
 }
 
 .wrong {

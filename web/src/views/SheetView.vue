@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Board, CheckCard, Circuit, Fixture, Part, PastedView, RevisionEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
-import { fetchNetlist, useReview } from '@/api/sheet'
+import { fetchNetlist, fetchRenamed, useReview } from '@/api/sheet'
 import { fetchProgress, stopRun, useQuantities, type Progress } from '@/api/trials'
 import { newCard, subjectOf, traceOf, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
 import CurveCard from '@/cards/CurveCard.vue'
@@ -177,6 +177,18 @@ async function removeCircuit() {
 async function changePart(part: Part, what: string) {
   const id = circuit.value?.id
   if (id) await edit((board) => withPart(board, id, part), what)
+}
+
+async function renamePart({ designator }: Part, name: string) {
+  const before = props.board
+  const renamed = await fetchRenamed(before, designator, name)
+  await edit((board) => {
+    if (board !== before) throw new Error('The board has changed meanwhile. Name it once more.')
+    return renamed
+  }, `${designator} called ${name}`)
+  await nextTick()
+  const symbols = Object.keys(circuit.value?.drawing?.symbols ?? {})
+  editor.value?.sheet.select(symbols.filter((symbol) => symbol === name || symbol.startsWith(`${name}.`)))
 }
 
 const settings = ref(false)
@@ -390,7 +402,7 @@ useCommands(() => [
           :change="(next, what) => changeFixture(editor?.selectedFixture as Fixture, next, what)" @close="editor?.sheet.select([])" @remove="editor?.sheet.remove()"
           @trim="(name) => openTrim(quantityOf(name))"
         />
-        <PartCard v-if="editor?.selectedPart" :board="board" :circuit="circuit" :part="editor.selectedPart" :rest="result?.at_rest" :change="changePart" @trim="openTrim" />
+        <PartCard v-if="editor?.selectedPart" :board="board" :circuit="circuit" :part="editor.selectedPart" :rest="result?.at_rest" :change="changePart" :rename="renamePart" @trim="openTrim" />
         <p v-if="progress !== null" class="running" role="status">
           <v-progress-linear :model-value="100 * progress.done" color="secondary" height="3" /> {{ progress.ahead ? `waits for ${progress.ahead} other ${progress.ahead > 1 ? 'runs' : 'run'}` : `${Math.round(100 * progress.done)} % computed` }}
           <v-btn v-if="known.check" size="x-small" variant="text" @click="stopRun(boardId, known.check)">End it here</v-btn>

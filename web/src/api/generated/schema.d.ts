@@ -680,6 +680,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/renamed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename Part
+         * @description The board with the part called so, wherever something speaks of it; nothing is stored.
+         */
+        post: operations["rename_part_api_renamed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stages": {
         parameters: {
             query?: never;
@@ -2743,6 +2763,17 @@ export interface components {
             /** Rule */
             rule: string;
             severity: components["schemas"]["Severity"];
+        };
+        /**
+         * Renaming
+         * @description A part of a board that is to be called otherwise.
+         */
+        Renaming: {
+            board: components["schemas"]["Board"];
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
         };
         /** Resistor */
         Resistor: {
@@ -5210,6 +5241,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordingView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_part_api_renamed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renaming"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
                 };
             };
             /** @description Bad Request */
