@@ -486,7 +486,7 @@ def test_a_part_is_called_otherwise_and_all_that_speaks_of_it_goes_along(sheet: 
     name = sheet.get_by_label("Name of C1")
     name.fill("r1")
     name.press("Enter")
-    expect(sheet.get_by_role("alert")).to_contain_text("there is a R1 in")
+    expect(sheet.get_by_role("alert")).to_contain_text("is called R1 already")
     expect(name).to_have_value("C1")
     name.fill("c9")
     name.press("Enter")

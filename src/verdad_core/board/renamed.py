@@ -30,7 +30,7 @@ def renamed(board: Board, old: str, new: str) -> Board:
         ) from None
     taken = {each.designator: circuit.title for circuit in board.circuits for each in circuit.parts}
     if new != old and new in taken:
-        raise BoardError(f"there is a {new} in '{taken[new]}' already", place=Place(part=new), remedy="Take another.")
+        raise BoardError(f"a part of '{taken[new]}' is called {new} already", remedy="Take another name.")
     circuit = next((each for each in board.circuits if any(p.designator == old for p in each.parts)), None)
     if circuit is None:
         raise BoardError(f"there is no part {old} on this board")

@@ -52,7 +52,7 @@ def test_what_speaks_of_the_part_goes_along_and_nets_and_others_stay() -> None:
     ("old", "new", "why"),
     [
         ("R9", "R8", "no part R9"),
-        ("R1", "R10", "a R10 in"),
+        ("R1", "R10", "is called R10 already"),
         ("R1", "filter", "no designator"),
         ("F1", "X1", "first letter"),
     ],

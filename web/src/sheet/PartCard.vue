@@ -199,8 +199,8 @@ input {
   border-color: transparent;
   font-size: inherit;
   font-weight: inherit;
-  margin-left: -7px;
-  width: 4.5em;
+  margin: 0 4px 0 -7px;
+  width: 4.2em;
 }
 
 .name:hover,
