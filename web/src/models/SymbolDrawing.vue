@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { ModelSymbol } from '@/api/client'
 import { computed, ref } from 'vue'
-import { HEIGHT, placed, STROKES, WIDTH } from './symbolLayout'
+import { drawingOf, HEIGHT, placed, WIDTH } from './symbolLayout'
 
 /** A model's symbol with its nodes on the pins. A node is dragged onto another pin to exchange the two. */
 const props = defineProps<{ symbol: ModelSymbol; nodes: readonly string[]; roles: readonly string[]; fixed?: boolean }>()
@@ -9,6 +9,7 @@ const emit = defineEmits<{ exchange: [index: number, role: string] }>()
 
 const drawing = ref<SVGSVGElement>()
 const pins = computed(() => placed(props.symbol))
+const shape = computed(() => drawingOf(props.symbol))
 const nodeAt = (role: string) => props.nodes[props.roles.indexOf(role)] ?? ''
 const chip = (pin: { side: string; outer: [number, number] }): [number, number] => [
   pin.outer[0] + (pin.side === 'left' ? -26 : pin.side === 'right' ? 26 : 0),
@@ -56,15 +57,19 @@ function drop() {
     :aria-label="`Symbol: ${roles.map((role, k) => `node ${nodes[k]} is ${role}`).join(', ')}`"
     @pointermove="move" @pointerup="drop" @pointercancel="drop"
   >
-    <path :d="STROKES[symbol.shape] ?? STROKES.box" class="shape" />
+    <g :transform="shape.transform">
+      <path :d="shape.strokes" class="shape" />
+      <path v-if="shape.filled" :d="shape.filled" class="shape" />
+      <text v-for="{ text, x, y } in shape.signs" :key="`${x} ${y}`" class="label sign" :x="x" :y="y + 5" text-anchor="middle">{{ text }}</text>
+    </g>
     <g v-for="pin in pins" :key="pin.role">
       <line :x1="pin.inner[0]" :y1="pin.inner[1]" :x2="pin.outer[0]" :y2="pin.outer[1]" class="lead" />
       <text
-        v-if="symbol.shape === 'box' || symbol.shape === 'amplifier'" class="label"
+        v-if="!shape.transform" class="label"
         :x="pin.inner[0] + (pin.side === 'left' ? 6 : pin.side === 'right' ? -6 : 0)"
         :y="pin.inner[1] + (pin.side === 'top' ? 15 : pin.side === 'bottom' ? -7 : 4)"
         :text-anchor="pin.side === 'left' ? 'start' : pin.side === 'right' ? 'end' : 'middle'"
-      >{{ symbol.shape === 'amplifier' ? { 'in+': '+', 'in-': '−' }[pin.role] : pin.label }}</text>
+      >{{ pin.label }}</text>
       <g class="node" :class="{ over: over === pin.role }" @pointerdown.prevent="lift($event, pin.role)">
         <rect :x="chip(pin)[0] - 25" :y="chip(pin)[1] - 10" width="50" height="20" rx="3" />
         <text :x="chip(pin)[0]" :y="chip(pin)[1] + 4" text-anchor="middle">{{ nodeAt(pin.role).slice(0, 7) }}</text>
@@ -94,12 +99,17 @@ function drop() {
   stroke: var(--ink);
   stroke-linejoin: round;
   stroke-width: 1.8;
+  vector-effect: non-scaling-stroke;
 }
 
 .label {
   fill: var(--ink-text);
   font-family: var(--text);
   font-size: 12px;
+}
+
+.sign {
+  font-size: 16px;
 }
 
 .node rect {

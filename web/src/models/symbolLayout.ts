@@ -1,4 +1,5 @@
 import type { ModelSymbol } from '@/api/client'
+import { SHAPES, type Drawn } from '@/sheet/shapes'
 
 /** A pin of a symbol, placed: where its lead meets the shape, where it ends, and which way it points. */
 export interface PlacedPin {
@@ -17,34 +18,26 @@ const TOP = 65
 const BOTTOM = 165
 const LEAD = 34
 
-/** The strokes of each shape in the box from (110, 65) to (210, 165), after IEC 60617; boxes have none. */
-export const STROKES: Record<string, string> = {
-  amplifier: 'M110 65 L110 165 L210 115 Z',
-  diode: 'M110 115 H145 M145 95 V135 L178 115 Z M178 95 V135 M178 115 H210',
-  clamp: 'M110 115 H145 M145 95 V135 L178 115 Z M178 95 V135 M178 95 h-8 M178 135 h8 M178 115 H210',
-  bipolar: 'M110 115 H145 M145 88 V142 M145 102 L175 82 V65 M145 128 L175 148 V165 M163 147 L175 148 L170 137',
-  jfet: 'M110 115 H150 M150 88 V142 M150 98 H175 V65 M150 132 H175 V165 M138 110 L150 115 L138 120',
-  mosfet: 'M110 130 H142 M142 95 V135 M150 88 V102 M150 108 V122 M150 128 V142 M150 95 H175 V65 M150 135 H175 V165 M150 115 H175 V135',
-  switch: 'M110 115 H140 M140 115 L178 95 M180 115 H210 M160 105 V165',
-  transformer: 'M110 85 H130 M130 85 a10 10 0 0 1 0 20 a10 10 0 0 1 0 20 a10 10 0 0 1 0 20 H110 M190 85 H210 M190 85 a10 10 0 0 0 0 20 a10 10 0 0 0 0 20 a10 10 0 0 0 0 20 H210 M156 82 V148 M164 82 V148',
-  box: 'M110 65 H210 V165 H110 Z',
+const BOX = { strokes: `M${LEFT} ${TOP} H${RIGHT} V${BOTTOM} H${LEFT} Z`, filled: '', signs: [], transform: '' }
+
+/** A shape as it is on the sheet, enlarged until its ends reach the sides of the box from (110, 65) to (210, 165). */
+export function drawingOf(symbol: ModelSymbol) {
+  const shape = SHAPES[symbol.shape]
+  if (!shape) return BOX
+  return { strokes: shape.strokes, filled: shape.filled ?? '', signs: shape.signs ?? [], transform: `translate(${MIDDLE.x} ${MIDDLE.y}) scale(${scaleOf(shape)})` }
 }
 
+const MIDDLE = { x: (LEFT + RIGHT) / 2, y: (TOP + BOTTOM) / 2 }
+const scaleOf = ({ ends }: Drawn) => 50 / Math.max(...ends.map(([, x, y]) => Math.max(Math.abs(x), Math.abs(y))))
+
 /** Where the drawn ends of a shape are; pins of other roles stand around it as around a box. */
-const ENDS: Record<string, Record<string, [number, number]>> = {
-  amplifier: { 'in+': [LEFT, 90], 'in-': [LEFT, 140], out: [RIGHT, 115], 'v+': [150, 85], 'v-': [150, 145] },
-  diode: { anode: [LEFT, 115], cathode: [RIGHT, 115] },
-  clamp: { anode: [LEFT, 115], cathode: [RIGHT, 115] },
-  bipolar: { base: [LEFT, 115], collector: [175, TOP], emitter: [175, BOTTOM] },
-  jfet: { gate: [LEFT, 115], drain: [175, TOP], source: [175, BOTTOM] },
-  mosfet: { gate: [LEFT, 130], drain: [175, TOP], source: [175, BOTTOM] },
-  switch: { a: [LEFT, 115], b: [RIGHT, 115], control: [160, BOTTOM] },
-  transformer: { 'primary+': [LEFT, 85], 'primary-': [LEFT, 145], 'secondary+': [RIGHT, 85], 'secondary-': [RIGHT, 145] },
+function endsOf(shape: Drawn | undefined): Record<string, [number, number]> {
+  return Object.fromEntries((shape?.ends ?? []).map(([role, x, y]) => [role, [MIDDLE.x + scaleOf(shape as Drawn) * x, MIDDLE.y + scaleOf(shape as Drawn) * y]]))
 }
 
 /** All pins of a symbol, placed. */
 export function placed(symbol: ModelSymbol): PlacedPin[] {
-  const ends = ENDS[symbol.shape] ?? {}
+  const ends = endsOf(SHAPES[symbol.shape])
   const loose = symbol.pins.filter((pin) => !(pin.role in ends))
   return symbol.pins.map((pin) => {
     const end = ends[pin.role]
