@@ -114,7 +114,8 @@ def test_a_long_run_is_started_watched_cancelled_and_undone(sheet: Page) -> None
     expect(sheet.get_by_role("status")).to_contain_text(re.compile(r"[1-9]\d* of 50000 rows"))
     sheet.get_by_role("button", name="Cancel").click()
     expect(sheet.get_by_text("Cancelled after")).to_be_visible()
-    expect(sheet.locator("[data-figure=mean]")).to_contain_text("95")
+    # However few rows there are by then, they are shown.
+    expect(sheet.locator("[data-figure=mean]")).to_contain_text("Hz")
     sheet.get_by_role("button", name="Undo").click()
     expect(sheet.get_by_label("Rows").first).to_have_value("500")
 
