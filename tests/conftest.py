@@ -12,6 +12,7 @@ from contextlib import contextmanager
 import psycopg
 import pytest
 import uvicorn
+from distributed import LocalCluster
 from fastapi import FastAPI
 from hypothesis import settings
 from sqlalchemy import Engine, make_url
@@ -80,10 +81,20 @@ def running(app: FastAPI) -> Iterator[str]:
 
 
 @contextmanager
-def serving(database_url: str, catalogue: str | None = None) -> Iterator[str]:
+def serving(database_url: str, catalogue: str | None = None, scheduler: str | None = None) -> Iterator[str]:
     """A service on the database, with the built interface; its address."""
-    with running(create_app(database_url, web=Settings.from_environment().web, catalogue=catalogue)) as address:
+    app = create_app(database_url, scheduler, Settings.from_environment().web, catalogue)
+    with running(app) as address:
         yield address
+
+
+@pytest.fixture(scope="session")
+def workers() -> Iterator[str]:
+    """The address of a scheduler whose workers all tests share: each service's own would start anew."""
+    with LocalCluster(
+        n_workers=2, threads_per_worker=1, host="127.0.0.1", dashboard_address=None, silence_logs="ERROR"
+    ) as cluster:  # fmt: skip
+        yield str(cluster.scheduler_address)
 
 
 @pytest.fixture(scope="session")
@@ -94,7 +105,7 @@ def catalogue() -> Iterator[str]:
 
 
 @pytest.fixture
-def address(database_url: str, engine: Engine, catalogue: str) -> Iterator[str]:
+def address(database_url: str, engine: Engine, catalogue: str, workers: str) -> Iterator[str]:
     """The address of a service whose database holds the demo and nothing else."""
-    with serving(database_url, catalogue) as found:
+    with serving(database_url, catalogue, workers) as found:
         yield found

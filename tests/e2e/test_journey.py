@@ -131,9 +131,9 @@ def test_limits_are_edited_and_checked(sheet: Page) -> None:
     expect(sheet.locator("[data-cell=Nominal]")).to_contain_text("thin")
 
 
-def test_everything_is_there_after_a_restart(page: Page, database_url: str, engine: Engine) -> None:
+def test_everything_is_there_after_a_restart(page: Page, database_url: str, engine: Engine, workers: str) -> None:
     expect.set_options(timeout=20_000)
-    with serving(database_url) as first:
+    with serving(database_url, scheduler=workers) as first:
         page.goto(first)
         page.get_by_role("link", name="Blast-vibration monitor").click()
         change(page, "R2", "5k1")
@@ -141,7 +141,7 @@ def test_everything_is_there_after_a_restart(page: Page, database_url: str, engi
         page.get_by_role("button", name="Run").click()
         expect(page.locator("[data-figure=n]")).to_have_text("500")
         mean = page.locator("[data-figure=mean]").inner_text()
-    with serving(database_url) as second:
+    with serving(database_url, scheduler=workers) as second:
         page.goto(second)
         page.get_by_role("link", name="Blast-vibration monitor").click()
         expect(page.get_by_role("button", name="R2, 5k1")).to_be_visible()

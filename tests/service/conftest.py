@@ -13,8 +13,8 @@ from verdad.api.app import create_app
 
 
 @pytest.fixture
-def api(database_url: str, engine: Engine) -> Iterator[TestClient]:
-    with TestClient(create_app(database_url), raise_server_exceptions=False) as client:
+def api(database_url: str, engine: Engine, workers: str) -> Iterator[TestClient]:
+    with TestClient(create_app(database_url, workers), raise_server_exceptions=False) as client:
         yield client
 
 

@@ -1,8 +1,10 @@
+import os
+import signal
 import time
 from typing import Any
 
-import psutil
 import pytest
+from distributed import Client
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
@@ -67,11 +69,11 @@ def test_a_run_gives_every_row_and_the_verdict(api: TestClient, short: Json) -> 
 
 
 def test_the_same_seed_gives_the_same_numbers_after_a_restart(
-    api: TestClient, short: Json, database_url: str, engine: Engine
+    api: TestClient, short: Json, database_url: str, engine: Engine, workers: str
 ) -> None:
     api.post(f"{address(short)}/runs")
     first = bandwidth(finished(api, short))
-    with TestClient(create_app(database_url)) as restarted:
+    with TestClient(create_app(database_url, workers)) as restarted:
         assert bandwidth(finished(restarted, short)) == first
         with Session(engine) as session, session.begin():
             for run in session.scalars(select(RunRow)):
@@ -81,7 +83,7 @@ def test_the_same_seed_gives_the_same_numbers_after_a_restart(
 
 
 def test_a_run_that_was_interrupted_goes_on_from_its_blocks(
-    api: TestClient, short: Json, database_url: str, engine: Engine
+    api: TestClient, short: Json, database_url: str, engine: Engine, workers: str
 ) -> None:
     api.post(f"{address(short)}/runs")
     whole = bandwidth(finished(api, short))
@@ -94,7 +96,7 @@ def test_a_run_that_was_interrupted_goes_on_from_its_blocks(
         session.delete(run.blocks[3])
         # A block that is stored is not computed again: a mark put into it survives.
         marked.values = [1.0, *marked.values[1:]]
-    with TestClient(create_app(database_url)) as restarted:
+    with TestClient(create_app(database_url, workers)) as restarted:
         again = finished(restarted, short)
     assert again["state"] == "done"
     assert again["rows_done"] == 60
@@ -155,7 +157,7 @@ def test_unknown_studies_are_not_found(api: TestClient, board: Json) -> None:
         assert api.request(method, f"/api/boards/{board['id']}/studies/{path}").status_code == 404
 
 
-def test_a_killed_worker_loses_no_row(api: TestClient, board: Json) -> None:
+def test_a_killed_worker_loses_no_row(api: TestClient, board: Json, workers: str) -> None:
     """The block it was at is computed again by another process; the run ends with every row, in order."""
     long = shorten(api, board, 3000)
     api.post(f"{address(long)}/runs")
@@ -163,11 +165,9 @@ def test_a_killed_worker_loses_no_row(api: TestClient, board: Json) -> None:
         if api.get(address(long)).json()["run"]["rows_done"]:
             break
         time.sleep(0.05)
-    workers = [
-        child for child in psutil.Process().children(recursive=True) if "spawn_main" in " ".join(child.cmdline())
-    ]
-    assert workers
-    workers[0].kill()
+    with Client(workers, set_as_default=False) as client:
+        processes: dict[str, int] = client.run(os.getpid)
+    os.kill(next(iter(processes.values())), signal.SIGKILL)
     run = finished(api, long)
     assert (run["state"], run["rows_done"]) == ("done", 3000)
     assert bandwidth(run)["summary"]["missing"] == 0
