@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import signal
 import time
 
 import pytest
@@ -14,6 +15,10 @@ from verdad_core.errors import NetlistError, Place
 def _forever() -> None:
     while True:
         time.sleep(1)
+
+
+def _killed() -> None:
+    os.kill(os.getpid(), signal.SIGKILL)
 
 
 def _filled(count: int) -> int:
@@ -37,4 +42,11 @@ def test_a_reading_that_takes_too_long_or_too_much_is_ended_and_the_next_one_is_
         apart.read(_filled, 2_000_000_000)
     with pytest.raises(TooMuchError, match="more than 5 s"):
         apart.read(_forever)
-    assert apart.read(os.getpid) not in (first, os.getpid())
+    later = apart.read(os.getpid)
+    assert later not in (first, os.getpid())
+    # One that somebody else ended, while it waits or reads, is replaced.
+    os.kill(later, signal.SIGKILL)
+    assert apart.read(os.getpid) != later
+    with pytest.raises(TooMuchError):
+        apart.read(_killed)
+    assert apart.read(_filled, 10) == 10
