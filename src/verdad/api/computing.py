@@ -75,7 +75,11 @@ def _followed(
                 with suppress(TimeoutError):
                     return flight.landing.result(LOOK)
                 try:
-                    run.look(flight.done)
+                    # Its time begins when the work does.
+                    if flight.done:
+                        run.look(flight.done)
+                    else:
+                        run.wait(0)
                 except ConvergenceError:
                     _require_latest(run)
                     raise

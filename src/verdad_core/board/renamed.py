@@ -13,6 +13,9 @@ from verdad_core.board.parts import Statement
 from verdad_core.errors import BoardError, Place
 from verdad_core.schema import Designator
 
+#: Letters of the statements whose text names elements: by whose current they are controlled, and what they couple.
+NAMING = "FHKW"
+
 _DESIGNATOR: TypeAdapter[str] = TypeAdapter(Designator)
 
 
@@ -42,11 +45,12 @@ def renamed(board: Board, old: str, new: str) -> Board:
         )  # fmt: skip
     document: dict[str, Any] = board.model_dump(mode="json")
     [own] = [each for each in document["circuits"] if each["id"] == circuit.id]
-    name, text = _name_of(old, new), _text_of(old, new)
+    name, text = _name_of(old, new), _probes_of(old, new)
     for each in own["parts"]:
         each["designator"] = new if each["designator"] == old else each["designator"]
         if each["kind"] == "statement":
-            each["text"] = text(each["text"])
+            controlled = each["designator"][0] in NAMING
+            each["text"] = _words_of(old, new)(each["text"]) if controlled else text(each["text"])
     if (drawing := own["drawing"]) is not None:
         drawing["symbols"] = {name(symbol): pose for symbol, pose in drawing["symbols"].items()}
         for wire in drawing["wires"]:
@@ -80,7 +84,13 @@ def _name_of(old: str, new: str) -> Callable[[str], str]:
     return of
 
 
-def _text_of(old: str, new: str) -> Callable[[str], str]:
-    """Of an expression or a statement: the name where it stands alone or before one of its pins, but no net v(R1)."""
-    word = re.compile(rf"(?<![\w.(]){re.escape(old)}(?![\w(])|(?<=[ip]\(){re.escape(old)}(?=[.)])", re.IGNORECASE)
+def _probes_of(old: str, new: str) -> Callable[[str], str]:
+    """Of an expression: where it looks at a current or a power, i(R1), i(R1.2) and p(R1); v(R1) is a net."""
+    probe = re.compile(rf"\b([ip]\s*\(\s*){re.escape(old)}(?=\s*\)|\.)", re.IGNORECASE)
+    return lambda text: probe.sub(rf"\g<1>{new}", text)
+
+
+def _words_of(old: str, new: str) -> Callable[[str], str]:
+    """Of the text of a statement that names other elements, and no nets."""
+    word = re.compile(rf"(?<![\w.]){re.escape(old)}(?![\w.])", re.IGNORECASE)
     return lambda text: word.sub(new, text)

@@ -27,6 +27,7 @@ from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, CircuitError, ConvergenceError, Finding, MeasurementError, Severity
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.registry import MEASUREMENTS, measured, unit_of
+from verdad_core.measure.trace import Trace
 from verdad_core.measure.units import VOLTS
 from verdad_core.measure.waveform import UnsettledError
 from verdad_core.studies.monte_carlo import monte_carlo_rows
@@ -98,7 +99,8 @@ def run_check(
     for measurement in check.measurements if result.signals else ():
         assert result.signals is not None
         try:
-            value, unit, said = _measure(measurement, result.signals)
+            value, unit = _measure(measurement, result.signals)
+            said = MEASUREMENTS[measurement.key].said(_trace(measurement, result.signals))
         except MeasurementError as error:
             findings.append(Finding(Severity.WARNING, f"{measurement.title}: {error.message}", remedy=error.remedy))
             value, unit, said = math.nan, MEASUREMENTS[measurement.key].unit, ""
@@ -146,15 +148,19 @@ def _asks_for_more(check: Check, result: RowResult) -> bool:
     return False
 
 
-def _measure(measurement: Measurement, signals: Signals) -> tuple[float, str, str]:
-    """The number, its unit, and what must be said of it. Raises MeasurementError."""
+def _trace(measurement: Measurement, signals: Signals) -> Trace:
+    return signals.evaluate(read_expression(measurement.of))
+
+
+def _measure(measurement: Measurement, signals: Signals) -> tuple[float, str]:
+    """The number and its unit. Raises MeasurementError."""
     entry = MEASUREMENTS[measurement.key]
-    trace = signals.evaluate(read_expression(measurement.of))
+    trace = _trace(measurement, signals)
     at = math.nan if measurement.at is None else parse_value(measurement.at)
     value, unit = measured(entry, trace, at), unit_of(entry, trace)
     if unit == VOLTS.name and not trace.is_complex:
         value = known_volts(value, signals.largest_volts)
-    return value, unit, entry.said(trace)
+    return value, unit
 
 
 def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: int) -> Table:

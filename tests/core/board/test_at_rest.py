@@ -113,7 +113,7 @@ def test_an_amplifier_in_current_limit_is_not_at_a_rail() -> None:
 
 
 @pytest.mark.parametrize(
-    ("value", "shown"), [(218e-15, 0.0), (-2.5e-29, 0.0), (1e-9, 1e-9), (-12.0, -12.0), (0.0, 0.0)]
+    ("value", "shown"), [(218e-15, 0.0), (-2.5e-29, 0.0), (20e-12, 20e-12), (-12.0, -12.0), (0.0, 0.0)]
 )
 def test_less_than_a_solution_knows_is_nothing(value: float, shown: float) -> None:
     assert known_volts(value, 12.0) == shown

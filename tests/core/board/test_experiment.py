@@ -344,7 +344,7 @@ def test_what_floats_for_direct_current_is_held_and_said(kind: str) -> None:
     fixtures, analysis = [source("in", ac="1", waveform=waveform)], {"stop": "10u"} if kind == "transient" else {}
     drawn = board(parts, fixtures, kind, output="mid", source="vin", analysis=analysis)
     message = "no direct-current path leads to ground from mid; 1 pS holds it there"
-    assert [remark.message for remark in review(*drawn.check("k"), {}, {})] == [message]
+    assert review(*drawn.check("k"), {}, {}) == []
     result = run_check(drawn, "k", {})
     assert [finding.message for finding in result.findings] == [message]
     assert result.signals is not None

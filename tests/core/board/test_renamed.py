@@ -32,20 +32,24 @@ def test_a_renamed_part_keeps_all_that_rests_on_it() -> None:
 
 
 def drawn() -> Board:
-    asked = [{"id": "i", "key": "value", "of": "i(R1.2) + i(r1) - 2*p(R1) + v(R1)"}]
+    asked = [{"id": "i", "key": "value", "of": "i(R1.2) + i( r1 ) - 2*p(R1) + v(R1) + v(in,R1)"}]
     parts: list[dict[str, Any]] = [
         r("R1", "1k", "in", "R1"), r("R10", "1k", "R1", "gnd"),
         {"kind": "statement", "designator": "F1", "pins": ["R1", "gnd"], "text": "r1 2"},
+        {"kind": "statement", "designator": "E1", "pins": ["e", "gnd"], "text": "POLY(1) R1 0 0 2"},
+        {"kind": "statement", "designator": "B1", "pins": ["b", "gnd"], "text": "V={i(R1) + V(in, R1)}"},
+        r("R2", "1k", "e", "b"),
     ]  # fmt: skip
     return board(parts, [source("in", dc="1")], "dc sweep", measurements=asked, analysis={"over": "R1"})
 
 
 def test_what_speaks_of_the_part_goes_along_and_nets_and_others_stay() -> None:
     circuit, check = renamed(drawn(), "R1", "R7").check("k")
-    assert check.measurements[0].of == "i(R7.2) + i(R7) - 2*p(R7) + v(R1)"
+    assert check.measurements[0].of == "i(R7.2) + i( R7 ) - 2*p(R7) + v(R1) + v(in,R1)"
     assert check.analysis.model_dump()["over"] == "R7"
-    assert [part.designator for part in circuit.parts] == ["R7", "R10", "F1"]
-    assert circuit.parts[2].model_dump()["text"] == "R7 2"
+    assert [part.designator for part in circuit.parts] == ["R7", "R10", "F1", "E1", "B1", "R2"]
+    texts = [part.model_dump()["text"] for part in circuit.parts[2:5]]
+    assert texts == ["R7 2", "POLY(1) R1 0 0 2", "V={i(R7) + V(in, R1)}"]
 
 
 @pytest.mark.parametrize(
