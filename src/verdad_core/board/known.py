@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-#: Voltages below this part of the largest one in the circuit are none: doubles carry sixteen digits, and elimination and
-#: subtraction leave some four fewer.
+#: Voltages below this part of the largest one in the circuit are none: doubles carry sixteen digits, and elimination
+#: and subtraction cost some four of them.
 KNOWN = 1e-12
 
 

@@ -50,6 +50,7 @@ async function store(distribution: Spread['distribution']) {
   </tr>
 </template>
 
+<style scoped src="../experiments/row.css"></style>
 <style scoped>
 td {
   padding-bottom: 4px;
@@ -64,10 +65,6 @@ td {
 
 input,
 select {
-  background: var(--paper);
-  border: 1px solid var(--rule);
-  border-radius: var(--corner);
-  color: inherit;
   font-size: 0.8125rem;
   min-height: 30px;
   padding: 2px 8px;
