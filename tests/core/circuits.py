@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from hypothesis import strategies as st
 
 from verdad.demo.board import SUBCIRCUIT, demo_board, model_text
-from verdad_core.board.document import Board
-from verdad_core.board.elaborate import Models
+from verdad_core.checks.elaborate import Models
+from verdad_core.document.board import Board
 from verdad_core.engine.structure import Structure, compile_structure
 from verdad_core.intake.bundle import Bundle, ModelText
 from verdad_core.intake.model import Model

@@ -18,8 +18,8 @@ from verdad.db.session import connect, migrate
 from verdad.db.tables import BoardRow, ModelRow, RunRow
 from verdad.demo.board import demo_board, model_text
 from verdad.shelf.store import model_of
-from verdad_core.board.document import Board
-from verdad_core.board.run import run_check
+from verdad_core.checks.run import run_check
+from verdad_core.document.board import Board
 
 
 @pytest.fixture

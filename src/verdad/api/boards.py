@@ -13,8 +13,8 @@ from sqlalchemy.orm import Session
 from verdad.api.context import InSession, board_row
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import BoardRow, RevisionRow
-from verdad_core.board.document import Board
-from verdad_core.board.parts_list import parts_list
+from verdad_core.document.board import Board
+from verdad_core.interchange.parts_list import parts_list
 from verdad_core.schema import Note, Remark, Title
 
 router = APIRouter(prefix="/api/boards", tags=["boards"])

@@ -19,18 +19,18 @@ from verdad.api.problems import ProblemError, problems
 from verdad.shelf.findings import model_findings
 from verdad.shelf.store import model_of, rows_of
 from verdad_core.arrays import Values
-from verdad_core.board.at_rest import AtRest, at_rest
-from verdad_core.board.cards import CheckCard
-from verdad_core.board.compiled import Compiler
-from verdad_core.board.document import Board
-from verdad_core.board.elaborate import Models
-from verdad_core.board.fixtures import Source
-from verdad_core.board.keys import shape_key
-from verdad_core.board.preview import waveform_trace
-from verdad_core.board.quantities import quantities, with_quantity
-from verdad_core.board.run import CheckResult, Measured
-from verdad_core.board.signals import Names, Needed
-from verdad_core.board.usual_cards import cards_of
+from verdad_core.checks.at_rest import AtRest, at_rest
+from verdad_core.checks.compiled import Compiler
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.keys import shape_key
+from verdad_core.checks.preview import waveform_trace
+from verdad_core.checks.quantities import quantities, with_quantity
+from verdad_core.checks.run import CheckResult, Measured
+from verdad_core.checks.signals import Names, Needed
+from verdad_core.checks.usual_cards import cards_of
+from verdad_core.document.board import Board
+from verdad_core.document.cards import CheckCard
+from verdad_core.document.fixtures import Source
 from verdad_core.errors import ConvergenceError, Finding, MeasurementError
 from verdad_core.handcalc.series import SERIES
 from verdad_core.measure.expressions import LONGEST, read_expression

@@ -11,12 +11,12 @@ from verdad.api.context import Context
 from verdad.api.problems import ProblemError
 from verdad.api.remembered import Run
 from verdad.api.turns import LOOK, Flight
-from verdad_core.board.checks import Check
-from verdad_core.board.compiled import Compiler, compiled, turned
-from verdad_core.board.document import Board, Circuit
-from verdad_core.board.elaborate import Models
-from verdad_core.board.keys import check_key
-from verdad_core.board.run import CheckResult, run_check
+from verdad_core.checks.compiled import Compiler, compiled, turned
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.keys import check_key
+from verdad_core.checks.run import CheckResult, run_check
+from verdad_core.document.board import Board, Circuit
+from verdad_core.document.checks import Check
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError
 

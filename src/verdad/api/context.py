@@ -21,11 +21,11 @@ from verdad.db.tables import BoardRow
 from verdad.runs.qualifier import Qualifier
 from verdad.runs.runner import Runner
 from verdad.shelf.store import load
-from verdad_core.board.at_rest import AtRest
-from verdad_core.board.document import Board, Circuit
-from verdad_core.board.elaborate import Models
-from verdad_core.board.parts import Modelled
-from verdad_core.board.run import CheckResult
+from verdad_core.checks.at_rest import AtRest
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.run import CheckResult
+from verdad_core.document.board import Board, Circuit
+from verdad_core.document.parts import Modelled
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import Finding
 

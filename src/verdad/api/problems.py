@@ -13,10 +13,10 @@ from sqlalchemy.exc import DataError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from starlette.exceptions import HTTPException
 
-from verdad_core.board.analyses import ANALYSES
-from verdad_core.board.fixtures import Fixture
-from verdad_core.board.parts import Part
-from verdad_core.board.waveforms import Waveform
+from verdad_core.document.analyses import ANALYSES
+from verdad_core.document.fixtures import Fixture
+from verdad_core.document.parts import Part
+from verdad_core.document.waveforms import Waveform
 from verdad_core.errors import Place, VerdadError
 
 log = structlog.get_logger()

@@ -7,9 +7,9 @@ from pydantic import BaseModel
 
 from verdad.api.context import InContext
 from verdad.api.problems import problems
-from verdad_core.board.recordings import read_recording
-from verdad_core.board.waveforms import Recorded
+from verdad_core.document.waveforms import Recorded
 from verdad_core.errors import Finding
+from verdad_core.interchange.recordings import read_recording
 
 router = APIRouter(prefix="/api/recordings", tags=["checks"])
 

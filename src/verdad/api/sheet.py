@@ -18,21 +18,21 @@ from verdad.db.tables import ModelRow
 from verdad.shelf.findings import model_findings
 from verdad.shelf.store import Chosen as ShelfChosen
 from verdad.shelf.store import Origin, model_of, rows_of, store
-from verdad_core.board.checks import Check
-from verdad_core.board.document import Board, Circuit
-from verdad_core.board.from_netlist import ShelfModel, from_netlist, placed_models
-from verdad_core.board.parts import ModelReference, Part
-from verdad_core.board.renamed import renamed
-from verdad_core.board.review import Remark, review
-from verdad_core.board.to_netlist import to_netlist
+from verdad_core.document.board import Board, Circuit
+from verdad_core.document.checks import Check
+from verdad_core.document.parts import ModelReference, Part
 from verdad_core.errors import Finding
 from verdad_core.intake.bundle import MAX_NAME, bundle
 from verdad_core.intake.reading import read_bundle
 from verdad_core.intake.symbols import Symbol
+from verdad_core.interchange.from_netlist import ShelfModel, from_netlist, placed_models
+from verdad_core.interchange.to_netlist import to_netlist
 from verdad_core.netlist.lines import MAX_TEXT
 from verdad_core.netlist.titles import read_pasted
 from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
 from verdad_core.schema import Designator, Name, Slug, Title, shown_title
+from verdad_core.sheet.renamed import renamed
+from verdad_core.sheet.review import Remark, review
 from verdad_core.stages import STAGES, compute
 from verdad_core.stages.stage import Chosen, Reached
 

@@ -17,11 +17,11 @@ from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import BlockRow, RunRow, RunState
 from verdad.runs.block import pack
 from verdad_core.arrays import Floats
-from verdad_core.board.document import Board, Limit, MonteCarlo
-from verdad_core.board.elaborate import Models
-from verdad_core.board.keys import study_key
-from verdad_core.board.measured_unit import unit_of_measurement
-from verdad_core.board.run import run_check
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.measured_unit import unit_of_measurement
+from verdad_core.checks.run import run_check
+from verdad_core.document.board import Board, Limit, MonteCarlo
+from verdad_core.studies.keys import study_key
 from verdad_core.studies.statistics import Summary, Yield, histogram, summarise, yield_of
 from verdad_core.studies.table import Column, Table
 

@@ -14,11 +14,11 @@ from verdad.api.numbers import Number
 from verdad.api.problems import problems
 from verdad.api.studies import newest_run, table_of
 from verdad.db.tables import RunState
-from verdad_core.board.keys import study_key
-from verdad_core.board.measured_unit import unit_of_measurement
-from verdad_core.board.verdict import Cell, State, judge, unproven
+from verdad_core.checks.measured_unit import unit_of_measurement
 from verdad_core.errors import VerdadError
+from verdad_core.studies.keys import study_key
 from verdad_core.studies.table import Column
+from verdad_core.studies.verdict import Cell, State, judge, unproven
 
 router = APIRouter(prefix="/api/boards/{board_id}/verdict", tags=["verdict"])
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from verdad.catalogue.listings import listings
 from verdad.demo.drawing import drawing
-from verdad_core.board.document import Board
+from verdad_core.document.board import Board
 
 #: The demo op-amp's slug in the catalogue, and its name.
 MODEL = SUBCIRCUIT = "ovn4183"

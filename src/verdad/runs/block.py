@@ -8,11 +8,11 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from verdad.runs.cluster import identity
-from verdad_core.board.document import Board, MonteCarlo
-from verdad_core.board.elaborate import Models
-from verdad_core.board.run import run_rows
+from verdad_core.checks.elaborate import Models
+from verdad_core.document.board import Board, MonteCarlo
 from verdad_core.intake.bundle import Bundle, ModelText
 from verdad_core.intake.model import Model
+from verdad_core.studies.rows import run_rows
 
 Inputs = dict[str, Any]
 

@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from verdad.db.tables import ModelRow, QualificationRow
 from verdad.shelf.qualification import figures_of, judged, key_of
-from verdad_core.board.document import Circuit
-from verdad_core.board.parts import Modelled
+from verdad_core.document.board import Circuit
+from verdad_core.document.parts import Modelled
 from verdad_core.errors import Finding, Place, Severity
 from verdad_core.qualification.bench import BENCHES, figure_types
 from verdad_core.qualification.figures import Figure

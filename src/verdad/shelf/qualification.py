@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from verdad.db.tables import ModelRow, QualificationRow
 from verdad.shelf.store import model_of
-from verdad_core.board.keys import model_key
+from verdad_core.checks.keys import model_key
 from verdad_core.errors import Finding
 from verdad_core.qualification.bench import BENCH_VERSION, Measured, figure_types
 from verdad_core.qualification.conditions import conditions_for

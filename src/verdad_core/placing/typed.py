@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from verdad_core.board.parts import UNIT_LETTERS, ModelReference
+from verdad_core.document.parts import UNIT_LETTERS, ModelReference
 from verdad_core.errors import ValueTextError
 from verdad_core.intake.generic import GENERIC_PARTS, GenericPart
 from verdad_core.intake.symbols import Symbol

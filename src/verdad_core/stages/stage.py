@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from verdad_core.board.parts import Capacitor, Generic, Inductor, Modelled, ModelReference, Part, Resistor
+from verdad_core.document.parts import Capacitor, Generic, Inductor, Modelled, ModelReference, Part, Resistor
 from verdad_core.errors import BoardError, VerdadError
 from verdad_core.handcalc.series import nearest
 from verdad_core.units import format_value, parse_value, plain_value

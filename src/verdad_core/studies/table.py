@@ -4,26 +4,11 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from enum import IntEnum
 
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers
-
-
-class Cause(IntEnum):
-    """Why a row has no number for a measurement."""
-
-    NUMBER = 0
-    NOT_SOLVED = 1
-    UNSTABLE = 2
-    NOT_MEASURED = 3
-    OUT_OF_TIME = 4
-    REFUSED = 5
-
-    @property
-    def words(self) -> str:
-        return ("a number", "not solved", "unstable", "not measured", "out of time", "refused")[self]
+from verdad_core.checks.cause import Cause
 
 
 @dataclass(frozen=True)

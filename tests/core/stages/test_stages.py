@@ -11,15 +11,15 @@ from tests.core.circuits import structure
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.periodic import steady_state
-from verdad_core.board.checks import Check
-from verdad_core.board.document import Circuit
-from verdad_core.board.elaborate import elaborate
-from verdad_core.board.to_netlist import to_netlist
+from verdad_core.checks.elaborate import elaborate
 from verdad_core.devices import Element
 from verdad_core.devices.base import Control
+from verdad_core.document.board import Circuit
+from verdad_core.document.checks import Check
 from verdad_core.engine.structure import compile_structure
 from verdad_core.errors import BoardError
 from verdad_core.handcalc.series import SERIES
+from verdad_core.interchange.to_netlist import to_netlist
 from verdad_core.stages import STAGES, compute
 from verdad_core.stages.stage import Computed, Stage
 

@@ -1,0 +1,1 @@
+"""Checks: one experiment on a circuit, made ready, run, and read."""

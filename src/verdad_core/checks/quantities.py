@@ -1,0 +1,205 @@
+"""Quantities of a check by name, to turn, sweep and look up: "R3", "geophone.resistance", "U1.gain", "temperature".
+
+A part's name stands for its value and a fixture's for its main field; after a dot stands a fixture's field, one of its
+waveform's, or a part's setting.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import isfinite
+from typing import Any
+
+from pydantic import ValidationError
+
+from verdad_core.checks.elaborate import Models, value_key
+from verdad_core.devices.base import AMBIENT_KEY
+from verdad_core.document.board import Board, Circuit
+from verdad_core.document.checks import Check
+from verdad_core.document.fixtures import MAIN_FIELD, Fixture, Written
+from verdad_core.document.parts import Generic, Modelled, Part, Valued
+from verdad_core.errors import BoardError, NetlistError, Place, ValueTextError, VerdadError
+from verdad_core.intake.generic import GENERIC_PARTS
+from verdad_core.schema import Document
+from verdad_core.units import parse_value, plain_value
+
+TEMPERATURE = "temperature"
+
+_UNITS = {
+    "volts": "V", "resistance": "Ω", "impedance": "Ω", "capacitance": "F", "current": "A", "frequency": "Hz",
+    "delay": "s", "rise": "s", "fall": "s", "width": "s", "every": "s", "interval": "s", "phase": "°",
+}  # fmt: skip
+#: Fields of fixtures and waveforms that are words.
+_NO_QUANTITIES = ("name", "kind", "plus", "minus", "quantity", "file")
+_PART_UNITS = {"resistor": "Ω", "capacitor": "F", "inductor": "H"}
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """One quantity: its name, its present text, and its unit where it is known."""
+
+    name: str
+    text: str
+    unit: str
+
+    @property
+    def value(self) -> float:
+        return parse_value(self.text)
+
+
+def quantity(circuit: Circuit, check: Check, name: str) -> Quantity:
+    """The quantity of that name. Raises BoardError for one that is not there, or has no value."""
+    if name == TEMPERATURE:
+        return Quantity(name, check.temperature, "°C")
+    first, _, field = name.partition(".")
+    found = None
+    if (fixture := check.fixture(first)) is not None:
+        found = _of_fixture(fixture, name, field)
+    elif (part := next((part for part in circuit.parts if part.designator == first), None)) is not None:
+        found = _of_part(part, name, field)
+    if found is None or not found.text:
+        raise BoardError(
+            f"there is no value called '{name}' here", place=Place(part=first),
+            remedy="Name a part such as R3, a fixture's quantity such as geophone.resistance, or temperature.",
+        )  # fmt: skip
+    return found
+
+
+def _of_fixture(fixture: Fixture, name: str, field: str) -> Quantity | None:
+    if isinstance(fixture, Written):
+        return None
+    field = field or MAIN_FIELD[fixture.kind]
+    own = fixture.quantity if fixture.kind == "source" else "voltage"
+    plain = {"dc": "V", "ac": "V", "amplitude": "V", "level": "V", "rms": "V"}
+    unit = _UNITS.get(field, plain.get(field, ""))
+    holder = next(
+        (h for h in (fixture, getattr(fixture, "waveform", None)) if h and field in type(h).model_fields), None
+    )
+    text = getattr(holder, field) if holder is not None and field not in _NO_QUANTITIES else None
+    if not isinstance(text, str):
+        return None
+    return Quantity(name, text, "A" if own == "current" and unit == "V" else unit)
+
+
+def _of_part(part: Part, name: str, setting: str) -> Quantity | None:
+    if isinstance(part, Valued):
+        return None if setting else Quantity(name, part.value, _PART_UNITS[part.kind])
+    if not isinstance(part, Modelled | Generic):
+        return None
+    known = {s.name: s for s in GENERIC_PARTS[part.part].settings} if isinstance(part, Generic) else {}
+    default = known.get(setting)
+    text = part.settings.get(setting, default.default if default else "")
+    return Quantity(name, text, default.unit if default else "")
+
+
+def quantities(circuit: Circuit, check: Check, models: Models) -> list[Quantity]:
+    """All quantities of a check that have a value: parts, settings that parts have, fixtures, the temperature."""
+    names: list[str] = []
+    for part in circuit.parts:
+        if isinstance(part, Valued):
+            names.append(part.designator)
+        elif isinstance(part, Generic):
+            names += [f"{part.designator}.{setting.name}" for setting in GENERIC_PARTS[part.part].settings]
+    for fixture in check.fixtures:
+        wave = getattr(fixture, "waveform", None)
+        own = [*type(fixture).model_fields, *(type(wave).model_fields if wave is not None else ())]
+        names += [f"{fixture.name}.{field}" for field in own]
+    found = [each for name in (*names, TEMPERATURE) if (each := _known(circuit, check, name)) is not None]
+    return found + [each for part in circuit.parts if isinstance(part, Modelled) for each in _of_model(part, models)]
+
+
+def _known(circuit: Circuit, check: Check, name: str) -> Quantity | None:
+    try:
+        found = quantity(circuit, check, name)
+        return found if isfinite(found.value) else None
+    except (BoardError, ValueTextError):
+        return None
+
+
+def _of_model(part: Modelled, models: Models) -> Iterator[Quantity]:
+    """The parameters of a part's model, as it has them."""
+    model = models.get(part.model.id)
+    try:
+        own = model.settings() if model is not None else {}
+    except NetlistError:
+        return
+    for name, value in own.items():
+        if isfinite(value):
+            yield Quantity(f"{part.designator}.{name}", part.settings.get(name, plain_value(value)), "")
+
+
+def with_quantity(board: Board, check_id: str, name: str, text: str) -> Board:
+    """The board with another value of a quantity. Raises BoardError where it cannot have it."""
+    circuit, check = board.check(check_id)
+    if not _is_setting(circuit, name):
+        quantity(circuit, check, name)
+    first, _, field = name.partition(".")
+    if name == TEMPERATURE:
+        checks = _replaced(circuit.checks, check, {"temperature": text})
+        return _with(board, circuit, {"checks": checks})
+    if (fixture := check.fixture(first)) is not None:
+        changed = _fixture_with(fixture, field, text)
+        fixtures = [changed if each is fixture else each.model_dump() for each in check.fixtures]
+        return _with(board, circuit, {"checks": _replaced(circuit.checks, check, {"fixtures": fixtures})})
+    part = circuit.part(first)
+    change = {"settings": {**part.settings, field: text}} if isinstance(part, Modelled | Generic) else {"value": text}
+    return _with(board, circuit, {"parts": _replaced(circuit.parts, part, change)})
+
+
+def _is_setting(circuit: Circuit, name: str) -> bool:
+    """Whether the name is a setting of a part with a model, which may have any that its model has."""
+    first, _, setting = name.partition(".")
+    return bool(setting) and any(isinstance(p, Modelled) and p.designator == first for p in circuit.parts)
+
+
+def _fixture_with(fixture: Fixture, field: str, text: str) -> dict[str, Any]:
+    document = fixture.model_dump()
+    field = field or MAIN_FIELD[fixture.kind]
+    (document if field in document else document["waveform"])[field] = text
+    return document
+
+
+def _replaced(items: tuple[Document, ...], item: Document, change: dict[str, Any]) -> list[dict[str, Any]]:
+    return [each.model_dump() | (change if each is item else {}) for each in items]
+
+
+def _with(board: Board, circuit: Circuit, change: dict[str, Any]) -> Board:
+    circuits = [each.model_dump() | (change if each is circuit else {}) for each in board.circuits]
+    try:
+        return Board.model_validate(board.model_dump() | {"circuits": circuits})
+    except ValidationError as error:
+        cause = error.errors()[0].get("ctx", {}).get("error")
+        if isinstance(cause, VerdadError):
+            raise BoardError(cause.message, remedy=cause.remedy) from None
+        raise BoardError(error.errors()[0]["msg"], remedy="Write another value.") from None
+
+
+def engine_key(circuit: Circuit, check: Check, name: str) -> tuple[str, str]:
+    """The element and parameter that hold a quantity, for a sweep. Raises BoardError for one that has none."""
+    if name == TEMPERATURE:
+        return AMBIENT_KEY
+    quantity(circuit, check, name)
+    first, _, field = name.partition(".")
+    fixture = check.fixture(first)
+    if fixture is not None and not isinstance(fixture, Written):
+        field = field or MAIN_FIELD[fixture.kind]
+        keys = {
+            "volts": (first, "dc"), "dc": (first, "dc"), "resistance": _resistance(fixture, first),
+            "impedance": (f"{first}:resistance", "resistance"), "current": (f"{first}:current", "dc"),
+        }  # fmt: skip
+        if field in keys:
+            return keys[field]
+    part = next((part for part in circuit.parts if part.designator == first), None)
+    if isinstance(part, Valued):
+        return value_key(part)
+    if isinstance(part, Generic) and GENERIC_PARTS[part.part].family and field:
+        return first, field
+    raise BoardError(
+        f"'{name}' cannot be swept at rest", place=Place(part=first),
+        remedy="Sweep a part's value, a supply, a source's direct value, a load or the temperature.",
+    )  # fmt: skip
+
+
+def _resistance(fixture: Fixture, name: str) -> tuple[str, str]:
+    return (name if fixture.kind == "load" else f"{name}:resistance", "resistance")

@@ -1,0 +1,155 @@
+"""Running a check once, as drawn, with hand values beside what is measured."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, replace
+
+from verdad_core.analyses.operating_point import Path
+from verdad_core.checks.compiled import Compiler, compiled
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.experiment import Experiment, Look, RowResult, prepare
+from verdad_core.checks.hand import Hand, hand_value
+from verdad_core.checks.known import known_volts
+from verdad_core.checks.scales import longer
+from verdad_core.checks.signals import Names, Needed, Signals
+from verdad_core.checks.usual_cards import cards_of
+from verdad_core.document.analyses import Transient
+from verdad_core.document.board import Board
+from verdad_core.document.checks import Check
+from verdad_core.document.fixtures import Source
+from verdad_core.document.measurements import Measurement
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
+from verdad_core.measure.expressions import read_expression
+from verdad_core.measure.registry import MEASUREMENTS, measured, unit_of
+from verdad_core.measure.trace import Trace
+from verdad_core.measure.units import VOLTS
+from verdad_core.measure.waveform import UnsettledError
+from verdad_core.units import parse_value
+
+#: A run whose length was left open is made longer so many times, until what is measured has settled, as long as it has
+#: no more steps than these.
+MOST_LONGER, MOST_STEPS = 5, 200_000
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A measurement's number (NaN when the trace does not hold it), with the hand value beside it."""
+
+    id: str
+    title: str
+    unit: str
+    value: float
+    hand: Hand | None
+    #: How it was measured, where that is not plain: over which periods.
+    said: str = ""
+
+
+@dataclass(frozen=True)
+class CheckResult:
+    """One run of a check as drawn: its signals (None where it could not start) and what was measured on them.
+
+    `scale` says in words over which range it ran, where that was chosen from the circuit.
+    """
+
+    path: Path
+    #: Volts of every node at the operating point; empty where it was not found.
+    nodes: Mapping[str, float]
+    scale: str
+    signals: Signals | None
+    measured: tuple[Measured, ...]
+    findings: tuple[Finding, ...]
+
+    @property
+    def objection(self) -> Finding | None:
+        """Why the numbers are no evidence, where they are none: the circuit would not stay at its operating point."""
+        return next((finding for finding in self.findings if finding.severity is Severity.ERROR), None)
+
+
+def run_check(
+    board: Board, check_id: str, models: Models, metered: Collection[str] = (), look: Look = lambda _: None,
+    compiler: Compiler = compiled,
+) -> CheckResult:  # fmt: skip
+    """Run a check with every value as drawn.
+
+    Currents are computed for what the check's measurements and cards ask for, and for the pins in `metered`. `look` is
+    told the fraction that is done; a VerdadError that it raises ends the run with what it has. Raises a VerdadError
+    when the circuit cannot be built or its operating point is not found. A measurement that its trace does not hold,
+    and a hand value without its part, become findings.
+    """
+    circuit, check = board.check(check_id)
+    shown = (curve.expression for card in cards_of(circuit, check) for curve in card.curves)
+    expressions = [*shown, *(m.of for m in check.measurements)]
+    needed = Needed.by(expressions, circuit, Names.of(circuit, check))
+    experiment = prepare(circuit, check, models, sorted(needed.pins | set(metered)), compiler=compiler)
+    [result] = experiment.rows(look=look)
+    experiment, result = long_enough(experiment, result, None, look)
+    findings = list(result.findings)
+    numbers = []
+    for measurement in check.measurements if result.signals else ():
+        assert result.signals is not None
+        try:
+            value, unit = measure(measurement, result.signals)
+            said = MEASUREMENTS[measurement.key].said(_trace(measurement, result.signals))
+        except MeasurementError as error:
+            findings.append(Finding(Severity.WARNING, f"{measurement.title}: {error.message}", remedy=error.remedy))
+            value, unit, said = math.nan, MEASUREMENTS[measurement.key].unit, ""
+        hand = None
+        try:
+            hand = hand_value(circuit, check, measurement.hand, value) if measurement.hand else None
+        except BoardError as error:
+            findings.append(Finding(Severity.WARNING, error.message, error.place, error.remedy))
+        numbers.append(Measured(measurement.id, measurement.title, unit, value, hand, said))
+    point = experiment.point
+    nodes = point.node_voltages() if point.path().solved else {}
+    words = experiment.scale.words
+    return CheckResult(point.path(), nodes, words, result.signals, tuple(numbers), tuple(findings))
+
+
+def long_enough(
+    experiment: Experiment, result: RowResult, matrix: ParameterMatrix | None, look: Look = lambda _: None
+) -> tuple[Experiment, RowResult]:
+    """One row, run for longer until what is measured has settled, where its length was left open."""
+    for _ in range(MOST_LONGER):
+        if not _asks_for_more(experiment.check, result):
+            break
+        experiment = replace(experiment, scale=longer(experiment.scale))
+        [result] = experiment.rows(matrix, look)
+    return experiment, result
+
+
+def _asks_for_more(check: Check, result: RowResult) -> bool:
+    """Whether a run whose length was left open is too short for what is measured, and has gone well so far."""
+    if not isinstance(check.analysis, Transient) or check.analysis.stop is not None or result.signals is None:
+        return False
+    if any(isinstance(fixture, Source) and fixture.waveform and fixture.waveform.period for fixture in check.fixtures):
+        return False  # what is driven on and on need not come to rest
+    axis = result.signals.axis
+    many = axis is not None and len(axis.values) > MOST_STEPS
+    if many or any(finding.severity is Severity.ERROR for finding in result.findings):
+        return False
+    for measurement in check.measurements:
+        try:
+            measure(measurement, result.signals)
+        except UnsettledError:
+            return True
+        except MeasurementError:
+            continue
+    return False
+
+
+def _trace(measurement: Measurement, signals: Signals) -> Trace:
+    return signals.evaluate(read_expression(measurement.of))
+
+
+def measure(measurement: Measurement, signals: Signals) -> tuple[float, str]:
+    """The number and its unit. Raises MeasurementError."""
+    entry = MEASUREMENTS[measurement.key]
+    trace = _trace(measurement, signals)
+    at = math.nan if measurement.at is None else parse_value(measurement.at)
+    value, unit = measured(entry, trace, at), unit_of(entry, trace)
+    if unit == VOLTS.name and not trace.is_complex:
+        value = known_volts(value, signals.largest_volts)
+    return value, unit

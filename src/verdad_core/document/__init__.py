@@ -1,0 +1,1 @@
+"""The Board document: what gets signed off, and its pieces."""

@@ -1,0 +1,130 @@
+"""The Board: circuits with their checks, spreads, studies and limits."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, StringConstraints, model_validator
+
+from verdad_core.document.checks import Check, find, unique
+from verdad_core.document.connectivity import check_drawing
+from verdad_core.document.drawing import Drawing
+from verdad_core.document.parts import Part, Valued
+from verdad_core.errors import BoardError
+from verdad_core.schema import Document, Note, Quantity, Slug, Title
+from verdad_core.spreads.spread import Spread
+from verdad_core.units import parse_value
+
+
+class Circuit(Document):
+    """One drawn function on the board. Without a drawing of its own, it is laid out when it is looked at."""
+
+    id: Slug
+    title: Title
+    parts: Annotated[tuple[Part, ...], Field(max_length=5_000)]
+    checks: tuple[Check, ...] = ()
+    drawing: Drawing | None = None
+    #: Parameters, functions and models in the netlist language, for parts that are statements.
+    definitions: Annotated[str, StringConstraints(max_length=200_000)] = ""
+
+    @model_validator(mode="after")
+    def _drawn(self) -> Self:
+        if self.drawing is not None:
+            check_drawing(self.parts, self.drawing)
+        return self
+
+    def part(self, designator: str) -> Part:
+        found = next((part for part in self.parts if part.designator == designator), None)
+        if found is None:
+            raise BoardError(f"there is no part {designator} in '{self.title}'")
+        return found
+
+
+class MonteCarlo(Document):
+    """A check repeated over rows drawn from the spreads."""
+
+    kind: Literal["monte carlo"] = "monte carlo"
+    id: Slug
+    check: Slug
+    seed: Annotated[int, Field(ge=0, le=2**32 - 1)] = 1
+    rows: Annotated[int, Field(ge=10, le=100_000)] = 500
+
+
+class Limit(Document):
+    """A bound on a measurement, with the reason for it."""
+
+    id: Slug
+    check: Slug
+    measurement: Slug
+    lower: Quantity | None = None
+    upper: Quantity | None = None
+    reason: Note = ""
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Self:
+        lower, upper = self.bounds
+        if lower is None and upper is None:
+            raise BoardError("a limit needs a lower bound, an upper bound, or both", remedy="Enter one.")
+        if lower is not None and upper is not None and lower >= upper:
+            raise BoardError(f"the lower bound {self.lower} is not below the upper bound {self.upper}")
+        return self
+
+    @property
+    def bounds(self) -> tuple[float | None, float | None]:
+        """(lower, upper) as numbers."""
+        return _number(self.lower), _number(self.upper)
+
+
+class Board(Document):
+    """What gets signed off."""
+
+    schema_version: Literal[1] = 1
+    title: Title
+    purpose: Note = ""
+    circuits: tuple[Circuit, ...] = ()
+    spreads: tuple[Spread, ...] = ()
+    studies: tuple[MonteCarlo, ...] = ()
+    limits: tuple[Limit, ...] = ()
+    #: A limit that holds with a margin below this, in per cent of the limit, is thin.
+    thin_margin: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 5.0
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        designators = [part.designator for circuit in self.circuits for part in circuit.parts]
+        unique("designator", designators)
+        unique("circuit", (circuit.id for circuit in self.circuits))
+        unique("check", (check.id for _, check in self.checks()))
+        unique("spread of part", (spread.part for spread in self.spreads))
+        unique("study", (study.id for study in self.studies))
+        unique("limit", (limit.id for limit in self.limits))
+        valued = {p.designator for c in self.circuits for p in c.parts if isinstance(p, Valued)}
+        for spread in self.spreads:
+            if spread.part not in valued:
+                raise BoardError(f"a spread is given for {spread.part}, which is no part with a value on this board")
+        for study in self.studies:
+            self.check(study.check)
+        for limit in self.limits:
+            self.check(limit.check)[1].measurement(limit.measurement)
+        return self
+
+    def checks(self) -> Iterator[tuple[Circuit, Check]]:
+        """Every check with its circuit."""
+        for circuit in self.circuits:
+            for check in circuit.checks:
+                yield circuit, check
+
+    def check(self, check: str) -> tuple[Circuit, Check]:
+        """A check with its circuit. Raises BoardError."""
+        found = next(((circuit, c) for circuit, c in self.checks() if c.id == check), None)
+        if found is None:
+            raise BoardError(f"there is no check '{check}' on this board")
+        return found
+
+    def study(self, study: str) -> MonteCarlo:
+        """A study. Raises BoardError."""
+        return find("study", study, self.studies)
+
+
+def _number(text: str | None) -> float | None:
+    return None if text is None else parse_value(text)

@@ -1,0 +1,60 @@
+"""The parts list of a board's circuits: equal parts in one line. Fixtures are never in it."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections.abc import Iterable, Sequence
+
+from verdad_core.document.board import Circuit
+from verdad_core.document.parts import Generic, Modelled, Part, Statement
+from verdad_core.intake.generic import GENERIC_PARTS
+from verdad_core.spreads.spread import Spread
+from verdad_core.units import format_value, parse_value
+
+COLUMNS = ("Designators", "Quantity", "Part", "Value", "Tolerance")
+_UNITS = {"resistor": "Ω", "capacitor": "F", "inductor": "H"}
+
+
+def parts_list(circuits: Iterable[Circuit], spreads: Sequence[Spread]) -> str:
+    """A table in CSV (RFC 4180) with COLUMNS; tolerances are those of the spreads, in per cent."""
+    tolerance = {spread.part: f"±{spread.tolerance:g} %" for spread in spreads}
+    lines: dict[tuple[str, str, str], list[str]] = {}
+    for circuit in circuits:
+        for part in circuit.parts:
+            line = (*_described(part), tolerance.get(part.designator, ""))
+            lines.setdefault(line, []).append(part.designator)
+    target = io.StringIO()
+    writer = csv.writer(target)
+    writer.writerow(COLUMNS)
+    for line, designators in sorted(lines.items(), key=lambda item: _order(item[1][0])):
+        ordered = sorted(designators, key=_order)
+        writer.writerow([" ".join(ordered), len(ordered), *line])
+    return target.getvalue()
+
+
+def _described(part: Part) -> tuple[str, str]:
+    match part:
+        case Modelled():
+            return part.model.name.upper(), _settings(part.settings)
+        case Generic():
+            return GENERIC_PARTS[part.part].title, _settings(part.settings)
+        case Statement():
+            return "statement", _plain(part.text)
+        case _:
+            return part.kind, format_value(parse_value(part.value), _UNITS[part.kind], 12) if part.value else ""
+
+
+def _settings(settings: dict[str, str]) -> str:
+    return ", ".join(f"{name}: {text}" for name, text in settings.items())
+
+
+def _plain(text: str) -> str:
+    """Text that a table calculation will not take for a formula."""
+    return f"'{text}" if text[:1] in "=+-@" else text
+
+
+def _order(designator: str) -> tuple[str, int]:
+    letters, number = re.fullmatch(r"([A-Z]+)([0-9]+)", designator).groups()  # type: ignore[union-attr]
+    return letters, int(number)

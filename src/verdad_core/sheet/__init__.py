@@ -1,0 +1,1 @@
+"""What the drawing says, beyond what is connected."""

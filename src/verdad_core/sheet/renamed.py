@@ -1,0 +1,96 @@
+"""A part called otherwise: what speaks of it by its name goes along."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from verdad_core.document.board import Board
+from verdad_core.document.parts import Statement
+from verdad_core.errors import BoardError, Place
+from verdad_core.schema import Designator
+
+#: Letters of the statements whose text names elements: by whose current they are controlled, and what they couple.
+NAMING = "FHKW"
+
+_DESIGNATOR: TypeAdapter[str] = TypeAdapter(Designator)
+
+
+def renamed(board: Board, old: str, new: str) -> Board:
+    """The board with part `old` called `new`, in its drawing, spreads, checks and the statements that speak of it.
+
+    Raises BoardError for a part that is not there, a name that another one has, and what is no designator.
+    """
+    new = new.strip().upper()
+    try:
+        _DESIGNATOR.validate_python(new)
+    except ValidationError:
+        raise BoardError(
+            f"'{new}' is no designator", place=Place(part=old), remedy="Write one to three letters and a number: R7."
+        ) from None
+    taken = {each.designator: circuit.title for circuit in board.circuits for each in circuit.parts}
+    if new != old and new in taken:
+        raise BoardError(f"a part of '{taken[new]}' is called {new} already", remedy="Take another name.")
+    circuit = next((each for each in board.circuits if any(p.designator == old for p in each.parts)), None)
+    if circuit is None:
+        raise BoardError(f"there is no part {old} on this board")
+    part = circuit.part(old)
+    if isinstance(part, Statement) and new[:1].lower() != old[:1].lower():
+        raise BoardError(
+            f"{old} is a statement, whose first letter says what it is", place=Place(part=old),
+            remedy=f"Give it a name that begins with {old[0]}.",
+        )  # fmt: skip
+    document: dict[str, Any] = board.model_dump(mode="json")
+    [own] = [each for each in document["circuits"] if each["id"] == circuit.id]
+    name, text = _name_of(old, new), _probes_of(old, new)
+    for each in own["parts"]:
+        each["designator"] = new if each["designator"] == old else each["designator"]
+        if each["kind"] == "statement":
+            controlled = each["designator"][0] in NAMING
+            each["text"] = _words_of(old, new)(each["text"]) if controlled else text(each["text"])
+    if (drawing := own["drawing"]) is not None:
+        drawing["symbols"] = {name(symbol): pose for symbol, pose in drawing["symbols"].items()}
+        for wire in drawing["wires"]:
+            wire["ends"] = [name(end) for end in wire["ends"]]
+    for check in own["checks"]:
+        analysis = check["analysis"]
+        if analysis.get("over"):
+            analysis["over"] = name(analysis["over"])
+        for measurement in check["measurements"]:
+            measurement["of"] = text(measurement["of"])
+            if measurement["hand"]:
+                inputs = measurement["hand"]["inputs"]
+                measurement["hand"]["inputs"] = {symbol: name(what) for symbol, what in inputs.items()}
+        for card in check["cards"] or ():
+            for curve in card["curves"]:
+                curve["expression"] = text(curve["expression"])
+        for fixture in check["fixtures"]:
+            if "text" in fixture:
+                fixture["text"] = text(fixture["text"])
+    for spread in document["spreads"]:
+        spread["part"] = name(spread["part"])
+    return Board.model_validate(document)
+
+
+def _name_of(old: str, new: str) -> Callable[[str], str]:
+    """Of the part itself, its units and pins (U1, U1.a, U1.a.out), and its quantities."""
+
+    def of(name: str) -> str:
+        return new + name[len(old) :] if name == old or name.startswith(f"{old}.") else name
+
+    return of
+
+
+def _probes_of(old: str, new: str) -> Callable[[str], str]:
+    """Of an expression: where it looks at a current or a power, i(R1), i(R1.2) and p(R1); v(R1) is a net."""
+    probe = re.compile(rf"\b([ip]\s*\(\s*){re.escape(old)}(?=\s*\)|\.)", re.IGNORECASE)
+    return lambda text: probe.sub(rf"\g<1>{new}", text)
+
+
+def _words_of(old: str, new: str) -> Callable[[str], str]:
+    """Of the text of a statement that names other elements, and no nets."""
+    word = re.compile(rf"(?<![\w.]){re.escape(old)}(?![\w.])", re.IGNORECASE)
+    return lambda text: word.sub(new, text)
