@@ -92,7 +92,7 @@ def test_what_the_application_imports_is_installed_with_it() -> None:
     project = tomllib.loads((SOURCE.parent / "pyproject.toml").read_text())["project"]
     declared = {re.split(r"[\[<>=]", name)[0].replace("-", "_") for name in project["dependencies"]}
     # Come with those that are declared, and belong to them.
-    declared |= {"starlette", "anyio", "llvmlite", "dask", "python_multipart"}
+    declared |= {"starlette", "anyio", "llvmlite", "dask", "python_multipart", "pydantic_core"}
     imported = {name.split(".")[0] for _, path in _modules() for name in _imports(path)}
     foreign = imported - set(sys.stdlib_module_names) - {"verdad", "verdad_core"}
     assert foreign <= declared

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Callable
+from typing import Annotated, Any
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
 from verdad_core.errors import ValueTextError
 from verdad_core.units import format_value, parse_value
@@ -78,3 +79,29 @@ RatedWatts = Annotated[_Text, _quantity("W", positive=True)]
 Celsius = Annotated[_Text, _quantity("°C"), AfterValidator(_above_absolute_zero)]
 #: A number in the unit of whatever it is compared with.
 Quantity = Annotated[_Text, _quantity("")]
+
+
+def setting(
+    default: Any = ..., *, label: str, hint: str = "", unit: str = "", chooses: str = "", empty: str = "",
+    titles: dict[str, str] | None = None, resets: tuple[str, ...] = (), **more: Any,
+) -> Any:  # fmt: skip
+    """A field that a form can fill in.
+
+    `chooses` says what it names: "net", "driver" (what can drive a response), "quantity", "check". `empty` is what
+    leaving it out means, `titles` what its words are called, `resets` settings that another value of it leaves open.
+    """
+    told = {"unit": unit, "chooses": chooses, "empty": empty, "titles": titles, "resets": list(resets)}
+    factory: Callable[..., Any] = Field
+    return factory(
+        default, title=label, description=hint or None, json_schema_extra={k: v for k, v in told.items() if v}, **more
+    )
+
+
+def chosen(piece: Document, what: str) -> tuple[str, ...]:
+    """What a piece's settings name of one sort, in their order: its nets, its drivers, ..."""
+    found: list[str] = []
+    for name, field in type(piece).model_fields.items():
+        extra = field.json_schema_extra
+        value = getattr(piece, name) if isinstance(extra, dict) and extra.get("chooses") == what else None
+        found += [value] if isinstance(value, str) else value or ()
+    return tuple(found)

@@ -132,6 +132,11 @@ def format_value(value: float, unit: str = "", digits: int = 4) -> str:
     return f"{mantissa} {PREFIXES[power]}{unit}".rstrip()
 
 
+def format_span(start: float, stop: float, unit: str = "", digits: int = 3) -> str:
+    """A range: "1 Hz to 100 kHz"."""
+    return f"{format_value(start, unit, digits)} to {format_value(stop, unit, digits)}"
+
+
 def plain_value(value: float) -> str:
     """`value` as one would type it, such as "4.7k"; `parse_value` gives exactly the same number back."""
     short = format_value(value, digits=12).replace(" ", "")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from verdad_core.document.analysis import Analysis
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 
@@ -47,7 +48,9 @@ RAILS = [supply("+5V", "5"), supply("-5V", "-5")]
 
 def board(parts: list[dict[str, Any]], fixtures: list[dict[str, Any]], kind: str, **check: Any) -> Board:
     """A board with one circuit and one check, called k."""
-    analysis = {"kind": kind, **check.pop("analysis", {})}
+    given = {name: check.pop(name) for name in ("output", "source") if name in check}
+    named = {name: value for name, value in given.items() if name in Analysis.kinds()[kind].model_fields}
+    analysis = {"kind": kind, **check.pop("analysis", {}), **named}
     one = {"id": "k", "title": "k", "fixtures": fixtures, "analysis": analysis, **check}
     return Board.model_validate(
         {"title": "b", "circuits": [{"id": "c", "title": "c", "parts": parts, "checks": [one]}]}

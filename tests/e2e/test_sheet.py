@@ -70,7 +70,7 @@ def test_a_two_stage_filter_by_keyboard_alone(blank: Page) -> None:
         typed(blank, fixture)
     expect(blank.locator(".review")).to_contain_text("nothing to remark")
     chosen(blank, "add frequency")
-    expect(blank.locator("[data-measured=cutoff]")).to_have_text(re.compile(r"102\d Hz|1\.02\d kHz"))
+    expect(blank.locator("[data-measured=upper-cutoff]")).to_have_text(re.compile(r"102\d Hz|1\.02\d kHz"))
 
 
 def test_four_typed_lines_are_a_measured_filter(blank: Page) -> None:
@@ -81,7 +81,7 @@ def test_four_typed_lines_are_a_measured_filter(blank: Page) -> None:
     assert [found[end] for end in ("R1.1", "R1.2", "C1.1", "C1.2")] == ["in", "out", "out", "gnd"]
     expect(blank.locator(".review")).to_contain_text("nothing to remark")
     chosen(blank, "add frequency")
-    expect(blank.locator("[data-measured=cutoff]")).to_have_text(re.compile(r"1\.59\d? kHz|159\d Hz"))
+    expect(blank.locator("[data-measured=upper-cutoff]")).to_have_text(re.compile(r"1\.59\d? kHz|159\d Hz"))
     # Without nets they stand beside each other, unconnected.
     typed(blank, "r 2k2", "Enter")
     typed(blank, "r 2k2", "Enter")
@@ -110,10 +110,10 @@ def test_a_two_stage_filter_by_mouse_alone(blank: Page) -> None:
     blank.mouse.click(pin["x"] + 3, pin["y"] + 3)
     expect(blank.locator("[data-fixture=source]")).to_be_visible()
     blank.get_by_role("button", name="Check", exact=True).click()
-    blank.get_by_text("Frequency response", exact=True).click()
+    blank.get_by_text("How does").filter(has_text="over frequency").click()
     blank.get_by_label("To net").select_option(nets(blank)["C2.1"])
     # Loaded by the second section: 1/(2π RC) times 0.3742 (poles of 1 + 3s + s²), a little less behind 50 Ω.
-    expect(blank.locator("[data-measured=cutoff]")).to_have_text(re.compile(r"5\d\.\d+ Hz"))
+    expect(blank.locator("[data-measured=upper-cutoff]")).to_have_text(re.compile(r"5\d\.\d+ Hz"))
 
 
 #: Words over words, and wires through symbols' bodies, as the browser has drawn them.

@@ -19,6 +19,7 @@ from starlette.responses import Response as StarletteResponse
 from starlette.types import Scope
 
 from verdad.api import (
+    asking,
     boards,
     checks,
     intake,
@@ -30,6 +31,7 @@ from verdad.api import (
     sheet,
     studies,
     verdict,
+    vocabulary,
 )
 from verdad.api.context import Context, InContext
 from verdad.api.guard import Guard
@@ -41,6 +43,11 @@ from verdad_core.netlist.lines import MAX_TEXT
 
 #: Larger requests are cut off unread; what is smaller but still too large for a text is refused with its reason.
 MAX_BODY = 10 * MAX_TEXT
+
+
+_ROUTES = (
+    asking, boards, checks, intake, models, parts, qualifications, recordings, sheet, studies, verdict, vocabulary,
+)  # fmt: skip
 
 
 class Health(BaseModel):
@@ -107,17 +114,16 @@ def create_app(
     app.add_middleware(Guard)
     app.state.context = context
     problems.install(app)
-    for module in (boards, checks, intake, models, parts, qualifications, recordings, sheet, studies, verdict):
+    for module in _ROUTES:
         app.include_router(module.router)
-    app.include_router(checks.vocabulary_router)
 
     # A connection and a thread of its own: it is answered while everything else is busy.
-    asking, own = create_engine(engine.url, poolclass=NullPool), CapacityLimiter(1)
+    probing, own = create_engine(engine.url, poolclass=NullPool), CapacityLimiter(1)
 
     @app.get("/healthz", tags=["health"], responses={503: {"model": Health}})
     async def healthz(context: InContext, response: Response) -> Health:
         """Whether the service, its database and what carries out its work are alive."""
-        health = await to_thread.run_sync(_health, asking, context, limiter=own)
+        health = await to_thread.run_sync(_health, probing, context, limiter=own)
         response.status_code = 200 if health.ok else 503
         return health
 

@@ -20,26 +20,21 @@ from verdad.shelf.findings import model_findings
 from verdad.shelf.store import model_of, rows_of
 from verdad_core.arrays import Values
 from verdad_core.checks.at_rest import AtRest, at_rest
+from verdad_core.checks.cards import cards_of
 from verdad_core.checks.compiled import Compiler
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.keys import shape_key
-from verdad_core.checks.preview import waveform_trace
+from verdad_core.checks.kind import kind_of
 from verdad_core.checks.quantities import quantities, with_quantity
 from verdad_core.checks.run import CheckResult, Measured
-from verdad_core.checks.signals import Names, Needed
-from verdad_core.checks.usual_cards import cards_of
+from verdad_core.checks.signals import Names, Needed, Share
 from verdad_core.document.board import Board
 from verdad_core.document.cards import CheckCard
-from verdad_core.document.fixtures import Source
 from verdad_core.errors import ConvergenceError, Finding, MeasurementError
-from verdad_core.handcalc.series import SERIES
 from verdad_core.measure.expressions import LONGEST, read_expression
-from verdad_core.measure.functions import FUNCTIONS
-from verdad_core.measure.registry import MEASUREMENTS
 from verdad_core.measure.thinning import thinned_indices
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.schema import Name
-from verdad_core.units import parse_value
 
 router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
 
@@ -139,7 +134,8 @@ class AtRestView(BaseModel):
 class CheckView(BaseModel):
     """A check's results. `scale` says over which range it ran, where that was chosen from the circuit.
 
-    `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides.
+    `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides;
+    `shares` what adds to the check's output, where that is known.
     """
 
     key: str
@@ -150,6 +146,7 @@ class CheckView(BaseModel):
     curves: list[CurveView]
     measured: list[MeasuredView]
     findings: list[Finding]
+    shares: list[Share] = []
 
 
 ExpressionText = Annotated[str, StringConstraints(max_length=LONGEST)]
@@ -181,67 +178,6 @@ class Progress(BaseModel):
 
     done: float | None
     ahead: int = 0
-
-
-class FunctionEntry(BaseModel):
-    """A function that expressions can call."""
-
-    name: str
-    written: str
-    meaning: str
-
-
-class MeasurementEntry(BaseModel):
-    """A measurement of the registry; `at` says what place or level it needs, and is empty where it needs none."""
-
-    key: str
-    title: str
-    meaning: str
-    at: str
-    of_response: bool
-    of_number: bool
-
-
-class Vocabulary(BaseModel):
-    """What expressions and measurements can be made of, and the series of preferred values, from 1 to 10."""
-
-    functions: list[FunctionEntry]
-    measurements: list[MeasurementEntry]
-    series: dict[str, list[float]]
-
-
-#: Its own router: it belongs to no board.
-vocabulary_router = APIRouter(prefix="/api", tags=["checks"])
-
-
-@vocabulary_router.get("/vocabulary")
-def get_vocabulary() -> Vocabulary:
-    """Functions of expressions, and the registry of measurements."""
-    return Vocabulary(
-        functions=[FunctionEntry(name=f.name, written=f.written, meaning=f.meaning) for f in FUNCTIONS.values()],
-        measurements=[
-            MeasurementEntry(
-                key=m.key, title=m.title, meaning=m.meaning, at=m.at, of_response=m.of_response, of_number=m.of_number
-            )
-            for m in MEASUREMENTS.values()
-        ],
-        series={name: list(values) for name, values in SERIES.items()},
-    )
-
-
-@vocabulary_router.get("/number", responses=problems())
-def read_number(
-    text: Annotated[str, StringConstraints(max_length=40)], unit: Annotated[str, StringConstraints(max_length=10)] = ""
-) -> float:
-    """What a typed quantity is, in its base unit."""
-    return parse_value(text, unit)
-
-
-@vocabulary_router.post("/waveform", responses=problems())
-def show_waveform(source: Source) -> CurveView:
-    """What a source does in time."""
-    trace = waveform_trace(source)
-    return CurveView(expression=source.name) if trace is None else _curve(source.name, trace, CARD_POINTS)
 
 
 @router.get("/{check_id}", responses=problems(404, 409))
@@ -324,7 +260,8 @@ def _view(
         cards=list(cards),
         curves=list(_curves(result, expressions, trial.points)),
         measured=[MeasuredView.of(measured) for measured in result.measured],
-        findings=[*findings, *model_findings(session, circuit, check.analysis.kind, rows)],
+        shares=list(result.signals.shares) if result.signals else [],
+        findings=[*findings, *model_findings(session, circuit, kind_of(check).relies_on, rows)],
     )
 
 
@@ -349,10 +286,10 @@ def _curves(result: CheckResult, expressions: Iterable[str], points: int) -> Ite
             problem = f"{error.message}. {error.remedy}".strip()
             yield CurveView(expression=text, problem=problem, column=error.place.column)
             continue
-        yield _curve(text, trace, points)
+        yield curve_view(text, trace, points)
 
 
-def _curve(text: str, trace: Trace, points: int) -> CurveView:
+def curve_view(text: str, trace: Trace, points: int) -> CurveView:
     if trace.axis is None:
         value = complex(trace.values)
         return CurveView(expression=text, unit=trace.unit.name, number=abs(value) if value.imag else value.real)

@@ -99,3 +99,11 @@ def released(session: Session) -> None:
 def after_commit(session: Session, wake: Callable[[], None]) -> None:
     """Tell a worker of what this transaction writes, once it is written."""
     event.listen(session, "after_commit", lambda _: wake(), once=True)
+
+
+def circuit_of(board: Board, circuit_id: str) -> Circuit:
+    """A circuit of the board, or ProblemError 404."""
+    found = next((circuit for circuit in board.circuits if circuit.id == circuit_id), None)
+    if found is None:
+        raise ProblemError(404, "There is no such circuit on this board.")
+    return found

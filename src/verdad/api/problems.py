@@ -13,7 +13,6 @@ from sqlalchemy.exc import DataError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from starlette.exceptions import HTTPException
 
-from verdad_core.document.analyses import ANALYSES
 from verdad_core.document.fixtures import Fixture
 from verdad_core.document.parts import Part
 from verdad_core.document.waveforms import Waveform
@@ -28,7 +27,6 @@ _KINDS = {
         for union in (Part, Fixture, Waveform)
         for member in get_args(get_args(union)[0])
     ),
-    *(member.model_fields["kind"].default for member in ANALYSES),
 }
 
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field, StringConstraints
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.api.context import InContext, InSession, load_board, load_models, models_used, released
+from verdad.api.context import InContext, InSession, circuit_of, load_board, load_models, models_used, released
 from verdad.api.models import model_row
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import ModelRow
@@ -185,19 +185,19 @@ def paste(board_id: uuid.UUID, pasted: Pasted, session: InSession, context: InCo
 def get_review(board_id: uuid.UUID, circuit_id: Slug, session: InSession, check: Slug | None = None) -> ReviewView:
     """What looks wrong in a circuit with one check's fixture around it."""
     board = load_board(session, board_id)
-    circuit = _circuit(board, circuit_id)
+    circuit = circuit_of(board, circuit_id)
     rows = rows_of(session, models_used(circuit))
     models = {identifier: model_of(row) for identifier, row in rows.items()}
     kinds = {identifier: row.kind for identifier, row in rows.items()}
     remarks = review(circuit, _check(circuit, check), models, kinds)
-    return ReviewView(remarks=remarks, findings=model_findings(session, circuit, "operating point", rows))
+    return ReviewView(remarks=remarks, findings=model_findings(session, circuit, frozenset(), rows))
 
 
 @router.get("/boards/{board_id}/circuits/{circuit_id}/netlist", responses=problems(404), response_class=Response)
 def get_netlist(board_id: uuid.UUID, circuit_id: Slug, session: InSession, check: Slug | None = None) -> Response:
     """A circuit as a netlist that stands alone; without a check, the board only."""
     board = load_board(session, board_id)
-    circuit = _circuit(board, circuit_id)
+    circuit = circuit_of(board, circuit_id)
     return Response(
         to_netlist(circuit, load_models(session, board), _check(circuit, check)),
         media_type="text/plain; charset=utf-8",
@@ -217,13 +217,6 @@ def _shelf(session: Session) -> list[ShelfEntry]:
             identifier, name, kind, tuple(roles), Symbol.model_validate(symbol), description
         )  # fmt: skip
     return list(newest.values())
-
-
-def _circuit(board: Board, circuit_id: str) -> Circuit:
-    found = next((circuit for circuit in board.circuits if circuit.id == circuit_id), None)
-    if found is None:
-        raise ProblemError(404, "There is no such circuit on this board.")
-    return found
 
 
 def _check(circuit: Circuit, check_id: str | None) -> Check | None:

@@ -70,9 +70,14 @@ def _preamplifier(model: str) -> dict[str, object]:
                 "id": "preamp-response",
                 "title": "Frequency response",
                 "fixtures": _fixtures({}),
-                "analysis": {"kind": "frequency response", "start": "1", "stop": "100k", "points_per_decade": 50},
-                "output": "out",
-                "source": "geophone",
+                "analysis": {
+                    "kind": "frequency response",
+                    "source": "geophone",
+                    "output": "out",
+                    "start": "1",
+                    "stop": "100k",
+                    "points_per_decade": 50,
+                },
                 "measurements": [
                     {
                         "id": "gain",
@@ -105,7 +110,7 @@ def _preamplifier(model: str) -> dict[str, object]:
                 "analysis": {"kind": "transient", "stop": "5m"},
                 "measurements": [
                     {"id": "peak", "key": "maximum", "of": "v(out)"},
-                    {"id": "end", "key": "value", "of": "v(out)", "at": "5m"},
+                    {"id": "end", "key": "value", "of": "v(out)", "settings": {"place": "5m"}},
                 ],
             },
             {

@@ -19,10 +19,12 @@ from verdad_core.qualification.judgement import Judgement
 from verdad_core.qualification.reliance import warnings
 
 
-def model_findings(session: Session, circuit: Circuit, analysis: str, models: Mapping[str, ModelRow]) -> list[Finding]:
+def model_findings(
+    session: Session, circuit: Circuit, relied: frozenset[str], models: Mapping[str, ModelRow]
+) -> list[Finding]:
     """Notes on models with newer versions, one on all that are not qualified, warnings where one lets a check down.
 
-    `models` are those on the shelf that the circuit uses.
+    `relied` are figures that the check rests on, `models` those on the shelf that the circuit uses.
     """
     parts = [part for part in circuit.parts if isinstance(part, Modelled)]
     used = {part.model.id for part in parts} & models.keys()
@@ -50,7 +52,7 @@ def model_findings(session: Session, circuit: Circuit, analysis: str, models: Ma
             if model.kind in BENCHES:
                 open_models.setdefault(model.name.upper(), []).append(part.designator)
             continue
-        found += warnings(analysis, part.designator, figures, judgements, figure_types(model.kind))
+        found += warnings(relied, part.designator, figures, judgements, figure_types(model.kind))
     return [*found, *_not_qualified(open_models)]
 
 

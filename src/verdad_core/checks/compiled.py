@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Collection
 
 from verdad_core.checks.elaborate import Models, elaborate, value_key
+from verdad_core.checks.kind import kind_of
 from verdad_core.devices.base import AMBIENT_KEY
-from verdad_core.document.analyses import MOVING
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Supply
@@ -20,8 +20,8 @@ Compiler = Callable[[Circuit, Check, Models, Collection[str]], Structure]
 
 def compiled(circuit: Circuit, check: Check, models: Models, metered: Collection[str] = ()) -> Structure:
     """The circuit of a check at its temperature, `metered` as in `elaborate`. Raises a VerdadError."""
-    lenient = isinstance(check.analysis, MOVING)
-    return turned(compile_structure(elaborate(circuit, check, models, metered), lenient=lenient), circuit, check)
+    elements = elaborate(circuit, check, models, metered)
+    return turned(compile_structure(elements, lenient=kind_of(check).moves), circuit, check)
 
 
 def turned(structure: Structure, circuit: Circuit, check: Check) -> Structure:

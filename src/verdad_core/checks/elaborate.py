@@ -53,7 +53,7 @@ def elaborate(circuit: Circuit, check: Check, models: Models, metered: Collectio
         if isinstance(part, Statement)
         for net in nets_of_text(part.designator, part.text)
     }
-    wanted = [net for net in (*attached, check.output) if net and net != "gnd"]
+    wanted = [net for net in (*attached, *check.analysis.nets) if net != "gnd"]
     if missing := [net for net in wanted if net not in nets and net.lower() not in looked_at]:
         raise BoardError(
             f"check '{check.title}' is attached to net {missing[0]}, which no part touches",
@@ -66,7 +66,7 @@ def elaborate(circuit: Circuit, check: Check, models: Models, metered: Collectio
     for part in parts:
         elements += _part(part, models)
     for fixture in fixtures:
-        elements += fixture_elements(fixture, driven=fixture.name == check.source)
+        elements += fixture_elements(fixture, driven=fixture.name in check.analysis.drivers)
     elements += meters
     inner = [meter.nodes[1] for meter in meters]
     return elements + statement_elements(

@@ -7,31 +7,32 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 
 from verdad_core.analyses.operating_point import Path
+from verdad_core.checks.cards import cards_of
 from verdad_core.checks.compiled import Compiler, compiled
 from verdad_core.checks.elaborate import Models
-from verdad_core.checks.experiment import Experiment, Look, RowResult, prepare
+from verdad_core.checks.experiment import Experiment, prepare
 from verdad_core.checks.hand import Hand, hand_value
+from verdad_core.checks.kind import kind_of
 from verdad_core.checks.known import known_volts
-from verdad_core.checks.scales import longer
+from verdad_core.checks.measured_unit import unit_of_measurement
+from verdad_core.checks.prepared import Look, RowResult, Scale
 from verdad_core.checks.signals import Names, Needed, Signals
-from verdad_core.checks.usual_cards import cards_of
-from verdad_core.document.analyses import Transient
 from verdad_core.document.board import Board
 from verdad_core.document.checks import Check
-from verdad_core.document.fixtures import Source
 from verdad_core.document.measurements import Measurement
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
+from verdad_core.measure.entry import measured, unit_of
 from verdad_core.measure.expressions import read_expression
-from verdad_core.measure.registry import MEASUREMENTS, measured, unit_of
+from verdad_core.measure.registry import MEASUREMENTS
 from verdad_core.measure.trace import Trace
 from verdad_core.measure.units import VOLTS
 from verdad_core.measure.waveform import UnsettledError
-from verdad_core.units import parse_value
+from verdad_core.units import format_value
 
-#: A run whose length was left open is made longer so many times, until what is measured has settled, as long as it has
-#: no more steps than these.
-MOST_LONGER, MOST_STEPS = 5, 200_000
+#: A run whose length was left open is made so much longer, so many times, until what is measured has settled, as long
+#: as it has no more steps than these.
+LONGER, MOST_LONGER, MOST_STEPS = 4.0, 5, 200_000
 
 
 @dataclass(frozen=True)
@@ -92,10 +93,10 @@ def run_check(
         assert result.signals is not None
         try:
             value, unit = measure(measurement, result.signals)
-            said = MEASUREMENTS[measurement.key].said(_trace(measurement, result.signals))
+            said = MEASUREMENTS[measurement.key].said(_trace(measurement, result.signals), measurement.asked)
         except MeasurementError as error:
             findings.append(Finding(Severity.WARNING, f"{measurement.title}: {error.message}", remedy=error.remedy))
-            value, unit, said = math.nan, MEASUREMENTS[measurement.key].unit, ""
+            value, unit, said = math.nan, unit_of_measurement(circuit, check, measurement), ""
         hand = None
         try:
             hand = hand_value(circuit, check, measurement.hand, value) if measurement.hand else None
@@ -115,17 +116,21 @@ def long_enough(
     for _ in range(MOST_LONGER):
         if not _asks_for_more(experiment.check, result):
             break
-        experiment = replace(experiment, scale=longer(experiment.scale))
+        experiment = replace(experiment, scale=_longer(experiment.scale))
         [result] = experiment.rows(matrix, look)
     return experiment, result
 
 
+def _longer(scale: Scale) -> Scale:
+    """A run that goes on for much longer: a slewing amplifier takes no account of its poles."""
+    stop = LONGER * scale.stop
+    return Scale(scale.start, stop, f"{format_value(stop, 's', 3)}, until what is measured has settled")
+
+
 def _asks_for_more(check: Check, result: RowResult) -> bool:
     """Whether a run whose length was left open is too short for what is measured, and has gone well so far."""
-    if not isinstance(check.analysis, Transient) or check.analysis.stop is not None or result.signals is None:
+    if not kind_of(check).is_open_ended(check) or result.signals is None:
         return False
-    if any(isinstance(fixture, Source) and fixture.waveform and fixture.waveform.period for fixture in check.fixtures):
-        return False  # what is driven on and on need not come to rest
     axis = result.signals.axis
     many = axis is not None and len(axis.values) > MOST_STEPS
     if many or any(finding.severity is Severity.ERROR for finding in result.findings):
@@ -148,8 +153,7 @@ def measure(measurement: Measurement, signals: Signals) -> tuple[float, str]:
     """The number and its unit. Raises MeasurementError."""
     entry = MEASUREMENTS[measurement.key]
     trace = _trace(measurement, signals)
-    at = math.nan if measurement.at is None else parse_value(measurement.at)
-    value, unit = measured(entry, trace, at), unit_of(entry, trace)
+    value, unit = measured(entry, trace, measurement.asked), unit_of(entry, trace)
     if unit == VOLTS.name and not trace.is_complex:
         value = known_volts(value, signals.largest_volts)
     return value, unit

@@ -102,6 +102,15 @@ def _note(probe: Probe, circuit: Circuit, names: Names, nets: set[str], pins: se
 
 
 @dataclass(frozen=True)
+class Share:
+    """What a part or fixture adds to an output: by itself, in the output's unit, and as a part of the whole power."""
+
+    name: str
+    value: float
+    part: float
+
+
+@dataclass(frozen=True)
 class Signals:
     """One row of a run. `voltages` by net and `currents` by pin or fixture: [N] along the axis, [] at rest.
 
@@ -119,6 +128,9 @@ class Signals:
     slopes: Mapping[str, Values] = field(default_factory=dict)
     #: .. or what finds it out.
     steep: Callable[[], Signals] | None = None
+    #: What volts and amperes are here, densities for one, and what adds to the output, where that is known.
+    units: tuple[Unit, Unit] = (VOLTS, AMPERES)
+    shares: tuple[Share, ...] = ()
 
     @property
     def largest_volts(self) -> float:
@@ -134,15 +146,17 @@ class Signals:
         if probe.kind == "v":
             values, slope = self._volts(probe.name), self._slope(self.names.net(probe.name))
             if probe.second:
+                if self.units[0] != VOLTS:
+                    raise MeasurementError("densities of two nets have no difference", remedy="Look at one net.")
                 other = self._slope(self.names.net(probe.second))
                 values = values - self._volts(probe.second)
                 slope = None if slope is None or other is None else slope - other
-            return replace(self._trace(values, VOLTS), slope=slope)
+            return replace(self._trace(values, self.units[0]), slope=slope)
         if probe.second:
             raise MeasurementError(f"{probe.kind}(...) looks at one thing", remedy="Write it like i(R1.2).")
         if probe.kind == "i":
             pin = self.names.pin(probe.name)
-            return replace(self._trace(self._amperes(pin), AMPERES), slope=self._slope(pin))
+            return replace(self._trace(self._amperes(pin), self.units[1]), slope=self._slope(pin))
         if probe.kind == "p":
             return self._power(self.names.part(probe.name))
         return self._named(probe.name)

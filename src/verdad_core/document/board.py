@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
@@ -11,6 +11,7 @@ from verdad_core.document.checks import Check, find, unique
 from verdad_core.document.connectivity import check_drawing
 from verdad_core.document.drawing import Drawing
 from verdad_core.document.parts import Part, Valued
+from verdad_core.document.upgrades import upgraded
 from verdad_core.errors import BoardError
 from verdad_core.schema import Document, Note, Quantity, Slug, Title
 from verdad_core.spreads.spread import Spread
@@ -79,7 +80,7 @@ class Limit(Document):
 class Board(Document):
     """What gets signed off."""
 
-    schema_version: Literal[1] = 1
+    schema_version: Literal[2] = 2
     title: Title
     purpose: Note = ""
     circuits: tuple[Circuit, ...] = ()
@@ -88,6 +89,11 @@ class Board(Document):
     limits: tuple[Limit, ...] = ()
     #: A limit that holds with a margin below this, in per cent of the limit, is thin.
     thin_margin: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 5.0
+
+    @model_validator(mode="before")
+    @classmethod
+    def _carried_over(cls, document: Any) -> Any:
+        return upgraded(document)
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
@@ -113,6 +119,10 @@ class Board(Document):
         for circuit in self.circuits:
             for check in circuit.checks:
                 yield circuit, check
+
+    def circuit(self, circuit: str) -> Circuit:
+        """A circuit. Raises BoardError."""
+        return find("circuit", circuit, self.circuits)
 
     def check(self, check: str) -> tuple[Circuit, Check]:
         """A check with its circuit. Raises BoardError."""

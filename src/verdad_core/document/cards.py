@@ -27,12 +27,15 @@ class CardPlace(Document):
 
 
 class CheckCard(Document):
-    """Curves over one axis. `shape` is how phasors are drawn: over the axis, or in the complex plane."""
+    """Curves over one axis, or what adds to an output ("shares").
+
+    `shape` is how they are drawn; phasors over the axis, or in the complex plane.
+    """
 
     id: Slug
     title: Title
     curves: Annotated[tuple[CardCurve, ...], Field(max_length=200)] = ()
-    shape: Literal["axis", "nyquist", "polar"] = "axis"
+    shape: Literal["axis", "nyquist", "polar", "shares"] = "axis"
     place: CardPlace | None = None
     width: Annotated[float, Field(ge=200, le=4_000)] | None = None
     height: Annotated[float, Field(ge=80, le=4_000)] | None = None

@@ -8,12 +8,12 @@ from typing import Annotated, Protocol, Self, TypeVar
 
 from pydantic import Field, model_validator
 
-from verdad_core.document.analyses import Analysis, FrequencySweep
+from verdad_core.document.analysis import Analysis
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.fixtures import Fixture, Port, Source
-from verdad_core.document.measurements import RESPONSE, Measurement
+from verdad_core.document.measurements import Measurement
 from verdad_core.errors import BoardError
-from verdad_core.schema import Celsius, Document, Net, Slug, Title
+from verdad_core.schema import Celsius, Document, Slug, Title
 
 
 class _HasId(Protocol):
@@ -27,7 +27,6 @@ Identified = TypeVar("Identified", bound=_HasId)
 class Check(Document):
     """One experiment on a circuit: fixture, temperature, analysis, what is measured and what is shown.
 
-    A frequency response is v(output) over its source: the voltage inside it, before its own resistance, or its current.
     `cards` is None as long as the usual ones of the analysis are shown.
     """
 
@@ -35,8 +34,6 @@ class Check(Document):
     title: Title
     fixtures: Annotated[tuple[Fixture, ...], Field(max_length=500)]
     analysis: Analysis
-    output: Net | None = None
-    source: str | None = None
     temperature: Celsius = "27"
     measurements: Annotated[tuple[Measurement, ...], Field(max_length=200)] = ()
     cards: Annotated[tuple[CheckCard, ...], Field(max_length=50)] | None = None
@@ -46,17 +43,19 @@ class Check(Document):
         unique("fixture", (fixture.name for fixture in self.fixtures))
         unique("measurement", (measurement.id for measurement in self.measurements))
         unique("card", (card.id for card in self.cards or ()))
-        if not isinstance(self.analysis, FrequencySweep):
-            if lost := [m for m in self.measurements if m.of == RESPONSE]:
+        for measurement in self.measurements:
+            if (name := measurement.of) in _brought(self.analysis) - self.analysis.brings:
                 raise BoardError(
-                    f"check '{self.title}' has no frequency response to measure {lost[0].title} on",
+                    f"check '{self.title}' has no {name.replace('_', ' ')} to measure {measurement.title} on",
                     remedy="Say what it is a measurement of, such as v(out).",
                 )
-            return self
-        if self.output is None:
-            raise BoardError(f"check '{self.title}' has no output", remedy="Name the net to look at.")
-        if not any(isinstance(fixture, Source | Port) and fixture.name == self.source for fixture in self.fixtures):
-            raise BoardError(f"check '{self.title}' has no source '{self.source}'", remedy="Name one of its sources.")
+        drivers = [fixture.name for fixture in self.fixtures if isinstance(fixture, Source | Port)]
+        for name in self.analysis.drivers:
+            if name not in drivers:
+                raise BoardError(
+                    f"check '{self.title}' has no source '{name}'",
+                    remedy=f"Name one of its sources: {', '.join(drivers)}." if drivers else "Attach a source first.",
+                )
         return self
 
     def measurement(self, measurement: str) -> Measurement:
@@ -64,6 +63,11 @@ class Check(Document):
 
     def fixture(self, name: str | None) -> Fixture | None:
         return next((fixture for fixture in self.fixtures if fixture.name == name), None)
+
+
+def _brought(analysis: Analysis) -> frozenset[str]:
+    """The traces that any kind of check brings by a name of their own."""
+    return frozenset[str]().union(*(kind.brings for kind in analysis.kinds().values()))
 
 
 def unique(what: str, names: Iterable[str]) -> None:

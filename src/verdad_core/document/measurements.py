@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Self
 
-from pydantic import StringConstraints, model_validator
+from pydantic import Field, StringConstraints, ValidationInfo, field_validator, model_validator
 
 from verdad_core.errors import BoardError, MeasurementError, ValueTextError
 from verdad_core.handcalc.forms import CLOSED_FORMS
+from verdad_core.measure.entry import Settings, WithinBand
 from verdad_core.measure.expressions import LONGEST, read_expression
 from verdad_core.measure.registry import MEASUREMENTS
-from verdad_core.schema import Document, Name, Quantity, Slug
+from verdad_core.schema import Document, Name, Slug
+from verdad_core.units import parse_value
 
 #: The trace that a frequency response is: v(output) over the source.
 RESPONSE = "response"
@@ -42,29 +45,52 @@ class HandValue(Document):
 class Measurement(Document):
     """One number out of a check: a measurement by its key in the registry, of a trace, and the hand value beside it.
 
-    `at` is the place or level that some measurements need.
+    `settings` are those of its entry in the registry.
     """
 
     id: Slug
     key: str
     of: ExpressionText = RESPONSE
-    at: Quantity | None = None
+    settings: dict[Name, str | int] = Field(default_factory=dict)
     hand: HandValue | None = None
 
-    @model_validator(mode="after")
-    def _known(self) -> Self:
-        if self.key not in MEASUREMENTS:
-            raise BoardError(f"there is no measurement '{self.key}'", remedy=f"Use one of {', '.join(MEASUREMENTS)}.")
+    @field_validator("key")
+    @classmethod
+    def _known(cls, key: str) -> str:
+        if key not in MEASUREMENTS:
+            raise BoardError(f"there is no measurement '{key}'", remedy=f"Use one of {', '.join(MEASUREMENTS)}.")
+        return key
+
+    @field_validator("of")
+    @classmethod
+    def _readable(cls, of: str) -> str:
         try:
-            read_expression(self.of)
+            read_expression(of)
         except MeasurementError as error:
-            raise BoardError(f"{self.of}: {error.message}", remedy=error.remedy) from None
+            raise BoardError(f"{of}: {error.message}", remedy=error.remedy) from None
         except ValueTextError as error:
             raise BoardError(error.message, remedy=error.remedy) from None
-        return self
+        return of
+
+    @field_validator("settings")
+    @classmethod
+    def _fitting(cls, settings: dict[str, str | int], info: ValidationInfo) -> dict[str, str | int]:
+        if (key := info.data.get("key")) is not None:
+            MEASUREMENTS[key].settings.model_validate(settings)
+        return settings
+
+    @cached_property
+    def asked(self) -> Settings:
+        """The settings as the registry's entry takes them."""
+        return MEASUREMENTS[self.key].settings.model_validate(self.settings)
+
+    @property
+    def settles_to(self) -> float | None:
+        """The band in per cent that its trace must have settled to; None where it needs none."""
+        return parse_value(self.asked.band) if isinstance(self.asked, WithinBand) else None
 
     @property
     def title(self) -> str:
         """What it is called: "Upper -3 dB frequency", "Value of v(out) at 1m"."""
-        place = f" at {self.at}" if self.at is not None else ""
-        return MEASUREMENTS[self.key].title + (f" of {self.of}" if self.of != RESPONSE else "") + place
+        of = f" of {self.of}" if self.of != RESPONSE else ""
+        return MEASUREMENTS[self.key].title + of + self.asked.words

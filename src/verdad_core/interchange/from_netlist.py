@@ -10,8 +10,12 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Container, Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
 
+from verdad_core.checks.fresh import fresh_measurements
+from verdad_core.checks.kind import CheckKind
+from verdad_core.checks.kinds import KINDS
+from verdad_core.checks.kinds.operating_point import OperatingPoint
+from verdad_core.checks.quantities import TEMPERATURE
 from verdad_core.checks.statements import with_nets_of_text
 from verdad_core.devices import Element
 from verdad_core.document.board import Circuit
@@ -21,20 +25,17 @@ from verdad_core.document.parts import Capacitor, Generic, Inductor, Modelled, M
 from verdad_core.errors import Finding, NetlistError, Place, Severity
 from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.interchange.sources import taken_source
-from verdad_core.netlist import commands
 from verdad_core.netlist.cards import Card, write_card
-from verdad_core.netlist.commands import Command
 from verdad_core.netlist.expressions import Expression, Value, write_value
 from verdad_core.netlist.flatten import blocks, flatten
 from verdad_core.netlist.parameters import Parameters, evaluate
 from verdad_core.netlist.reader import Netlist
 from verdad_core.netlist.writer import write_definitions, write_subcircuits
-from verdad_core.units import parse_value, plain_value
+from verdad_core.units import plain_value
 
 _DESIGNATOR = re.compile(r"[A-Z]{1,3}[0-9]{1,4}")
 _VALUED: dict[str, Callable[..., Part]] = {"resistor": Resistor, "capacitor": Capacitor, "inductor": Inductor}
 _VALUE = {"resistor": "resistance", "capacitor": "capacitance", "inductor": "inductance"}
-_BEGIN = {False: "operating point", True: "cold"}
 #: What a package that is no single transistor is called.
 _PACKAGE = "U"
 
@@ -92,17 +93,20 @@ class _Taking:
         #: Those that are not called as before; case does not count in the language.
         self.renamed = {old: new for old, new in self.names.items() if old != new.lower()}
         self.used_definitions = False
+        self.fixtures: tuple[Fixture, ...] = ()
+        #: What was chosen where the netlist does not say it.
+        self.guessed: list[Finding] = []
         #: Parts that stay statements.
         self.stated: set[str] = set()
 
     def circuit(self, identifier: str, title: str) -> TakenOver:
         cards = self.netlist.top.cards
-        fixtures = tuple(self._fixture(card) for card in cards if card.name[0] in "vi")
+        self.fixtures = tuple(self._fixture(card) for card in cards if card.name[0] in "vi")
         parts = tuple(self._part(card) for card in cards if card.name[0] not in "vi")
-        checks, findings = self._checks(identifier, fixtures)
+        checks, findings = self._checks(identifier)
         definitions = "\n".join(self._definitions())
         circuit = Circuit(
-            id=identifier, title=title, parts=parts, checks=checks if fixtures else (), definitions=definitions
+            id=identifier, title=title, parts=parts, checks=checks if self.fixtures else (), definitions=definitions
         )
         return TakenOver(circuit, self.renamed, (*findings, *self._left_out()))
 
@@ -164,12 +168,12 @@ class _Taking:
 
     def _settings(self, card: Card) -> dict[str, str]:
         """What a card sets. Parallel junctions count as area: a model's own m may be a grading coefficient."""
-        values = {name: self._number(value) for name, value in card.values.items()}
+        values = {name: self.number(value) for name, value in card.values.items()}
         if card.name[0] in "dqj" and "m" in values:
             values["area"] = values.get("area", 1.0) * values.pop("m")
         return {name: plain_value(value) for name, value in values.items()}
 
-    def _number(self, value: Value) -> float:
+    def number(self, value: Value) -> float:
         return evaluate(value, self.parameters) if isinstance(value, Expression) else value
 
     def _statement(self, card: Card, designator: str) -> Statement:
@@ -189,7 +193,7 @@ class _Taking:
     def _fixture(self, card: Card) -> Fixture:
         name = self.names[card.name]
         plus, minus = (self.nets[node] for node in card.nodes)
-        values = {key: self._number(value) for key, value in card.values.items()}
+        values = {key: self.number(value) for key, value in card.values.items()}
         quantity = "voltage" if card.name[0] == "v" else "current"
         if quantity == "voltage" and card.form is None and set(values) <= {"dc"}:
             return Supply(name=name, plus=plus, minus=minus, volts=plain_value(values.get("dc", 0.0)))
@@ -202,12 +206,11 @@ class _Taking:
         text = self._rewritten(card.name, _rest(card))
         return Written.model_validate({"name": name, "plus": plus, "minus": minus, "quantity": quantity, "text": text})
 
-    def _checks(self, identifier: str, fixtures: tuple[Fixture, ...]) -> tuple[tuple[Check, ...], list[Finding]]:
+    def _checks(self, identifier: str) -> tuple[tuple[Check, ...], list[Finding]]:
         """A check for each analysis that the netlist asks for and that a check can be; at rest where there is none."""
         checks, findings = list[Check](), list[Finding]()
-        temperature = plain_value(27.0 if self.netlist.celsius is None else self._number(self.netlist.celsius))
         for command in self.netlist.commands:
-            settings = self._analysis(command, fixtures)
+            settings = next((found for kind in KINDS if (found := kind.taken(command, self)) is not None), None)
             if settings is None:
                 findings.append(
                     Finding(
@@ -216,70 +219,42 @@ class _Taking:
                     )
                 )  # fmt: skip
                 continue
-            if "output" in settings:
-                findings.append(
-                    Finding(
-                        Severity.NOTE, f"the frequency response is v({settings['output']}) / v({settings['source']})",
-                        Place(nodes=(settings["output"],)), "Choose another output where it is not the one you mean.",
-                    )
-                )  # fmt: skip
-            checks.append(self._check(identifier, fixtures, temperature, settings, checks))
+            checks.append(self._check(identifier, settings, checks))
         if not checks:
-            at_rest = {"analysis": {"kind": "operating point"}}
-            checks.append(self._check(identifier, fixtures, temperature, at_rest, checks))
-        return tuple(checks), findings
+            checks.append(self._check(identifier, OperatingPoint(), checks))
+        return tuple(checks), [*self.guessed, *findings]
 
-    def _check(
-        self, identifier: str, fixtures: tuple[Fixture, ...], temperature: str, settings: dict[str, Any],
-        before: list[Check],
-    ) -> Check:  # fmt: skip
-        kind = str(settings["analysis"]["kind"])
-        again = sum(check.analysis.kind == kind for check in before)
-        suffix = {"operating point": "point", "frequency response": "response"}.get(kind, kind.replace(" ", "-"))
-        suffix += f"-{again + 1}" if again else ""
-        title = kind[0].upper() + kind[1:] + (f" {again + 1}" if again else "")
-        document = {
-            "id": f"{identifier[: 63 - len(suffix)]}-{suffix}", "title": title.replace("Dc", "DC"),
-            "temperature": temperature, **settings,
-        }  # fmt: skip
-        return Check.model_validate({**document, "fixtures": fixtures})
+    def _check(self, identifier: str, kind: CheckKind, before: list[Check]) -> Check:
+        again = sum(check.analysis.kind == kind.kind for check in before)
+        suffix = kind.kind.replace(" ", "-") + (f"-{again + 1}" if again else "")
+        celsius = 27.0 if self.netlist.celsius is None else self.number(self.netlist.celsius)
+        return Check(
+            id=f"{identifier[: 63 - len(suffix)]}-{suffix}", title=kind.title + (f" {again + 1}" if again else ""),
+            fixtures=self.fixtures, analysis=kind, temperature=plain_value(celsius),
+            measurements=fresh_measurements(kind)[:1],
+        )  # fmt: skip
 
-    def _analysis(self, command: Command, fixtures: tuple[Fixture, ...]) -> dict[str, Any] | None:
-        """The analysis of a statement, with what else the check needs for it; None for one that no check can be."""
-        match command:
-            case commands.OperatingPoint():
-                return {"analysis": {"kind": "operating point"}}
-            case commands.Transient():
-                given = {"stop": command.stop, "since": command.start, "longest": command.largest}
-                numbers = {name: self._number(value) for name, value in given.items() if value is not None}
-                times = {name: plain_value(number) for name, number in numbers.items() if number > 0}
-                return {"analysis": {"kind": "transient", "begin": _BEGIN[command.from_conditions], **times}}
-            case commands.DcSweep(sweeps=(sweep,)) if sweep.variation == "lin" and (
-                sweep.name in self.names or sweep.name == "temp"
-            ):
-                start, stop, step = (self._number(value) for value in (sweep.start, sweep.stop, sweep.step))
-                points = min(max(round(abs((stop - start) / step)) + 1 if step else 2, 2), 5000)
-                over = "temperature" if sweep.name == "temp" else self.names[sweep.name]
-                ends = {"start": plain_value(start), "stop": plain_value(stop), "points": points}
-                return {"analysis": {"kind": "dc sweep", "over": over, **ends}} if start != stop else None
-            case commands.Ac():
-                start, stop = (self._number(value) for value in (command.range.start, command.range.stop))
-                driving = [f for f in fixtures if isinstance(f, Source) and parse_value(f.ac)]
-                if not driving or not 0 < start < stop:
-                    return None
-                ends = {"start": plain_value(start), "stop": plain_value(stop)}
-                return {
-                    "analysis": {"kind": "frequency response", **ends},
-                    "output": self._output(driving[0]), "source": driving[0].name,
-                    "measurements": [{"id": "gain", "key": "passband_gain"}],
-                }  # fmt: skip
-        return None
+    def quantity(self, name: str) -> str | None:
+        return TEMPERATURE if name == "temp" else self.names.get(name)
 
-    def _output(self, source: Source) -> str:
-        """The net that is called an output, or the one that the last part is on."""
+    def net(self, node: str) -> str | None:
+        return self.nets.get(node)
+
+    def driver(self, name: str) -> str | None:
+        found = next((fixture for fixture in self.fixtures if fixture.name == self.names.get(name)), None)
+        return found.name if isinstance(found, Source) else None
+
+    def likely_output(self, driver: Fixture) -> str:
         nets = [self.nets[node] for card in self.netlist.top.cards for node in card.nodes]
-        wanted = [net for net in dict.fromkeys(nets) if net not in ("gnd", source.plus)] or [source.plus]
-        return next((net for net in wanted if "out" in net.lower()), wanted[-1])
+        wanted = [net for net in dict.fromkeys(nets) if net not in ("gnd", driver.plus)] or [driver.plus]
+        output = next((net for net in wanted if "out" in net.lower()), wanted[-1])
+        self.guessed.append(
+            Finding(
+                Severity.NOTE, f"the frequency response is v({output}) / v({driver.name})", Place(nodes=(output,)),
+                "Choose another output where it is not the one you mean.",
+            )
+        )  # fmt: skip
+        return output
 
     def _left_out(self) -> Iterable[Finding]:
         yield from (finding for finding in self.netlist.findings if finding.severity is not Severity.ERROR)

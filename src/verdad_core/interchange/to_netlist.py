@@ -7,11 +7,10 @@ from dataclasses import replace
 
 from verdad_core.checks.elaborate import PORT_VOLTS, Models
 from verdad_core.checks.experiment import prepare
+from verdad_core.checks.kind import kind_of
 from verdad_core.checks.quantities import TEMPERATURE, engine_key
-from verdad_core.checks.scales import swept
 from verdad_core.devices import Element
 from verdad_core.devices.base import NOMINAL_CELSIUS
-from verdad_core.document.analyses import DcSweep, FrequencySweep, OperatingPoint, Transient
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Load, Port, Source, Supply, Written
@@ -45,7 +44,7 @@ def to_netlist(circuit: Circuit, models: Models, check: Check | None = None) -> 
         lines += [f"* fixture of {check.title}", *(line for fixture in check.fixtures for line in _fixture(fixture))]
         if parse_value(check.temperature) != NOMINAL_CELSIUS:
             lines.append(f".temp {parse_value(check.temperature)!r}")
-        lines.append(_analysis(circuit, check, models))
+        lines.append(kind_of(check).written(prepare(circuit, check, models), _Names(circuit, check)))
     if circuit.definitions:
         lines += ["* definitions", circuit.definitions]
     return "\n".join([*lines, *_model_files(circuit, models), ".end", ""])
@@ -134,37 +133,28 @@ def _device(element: Element) -> Iterator[str]:
             yield f".model generic_{name} {word}({given.strip()})"
 
 
-def _analysis(circuit: Circuit, check: Check, models: Models) -> str:
-    """The statement of a check's analysis, with the scale that it runs over."""
-    analysis = check.analysis
-    if isinstance(analysis, OperatingPoint):
-        return ".op"
-    scale = prepare(circuit, check, models).scale
-    match analysis:
-        case FrequencySweep():
-            return f".ac dec {analysis.points_per_decade} {scale.start!r} {scale.stop!r}"
-        case Transient():
-            longest = parse_value(analysis.longest) if analysis.longest else scale.stop / 50
-            cold = " uic" if analysis.begin == "cold" else ""
-            return f".tran {longest!r} {scale.stop!r} {parse_value(analysis.since)!r} {longest!r}{cold}"
-        case DcSweep():
-            over, _ = swept(analysis, circuit, check)
-            step = (scale.stop - scale.start) / (analysis.points - 1)
-            return f".dc {_swept_name(circuit, check, over)} {scale.start!r} {scale.stop!r} {step!r}"
+class _Names:
+    """What statements call the pieces of a circuit with a check on it."""
 
+    def __init__(self, circuit: Circuit, check: Check) -> None:
+        self.circuit, self.check = circuit, check
 
-def _swept_name(circuit: Circuit, check: Check, over: str) -> str:
-    """What a statement calls a quantity that is swept."""
-    if over == TEMPERATURE:
-        return "temp"
-    name, parameter = engine_key(circuit, check, over)
-    part = next((part for part in circuit.parts if part.designator == name), None)
-    if part is not None:
-        return _named(name, _LETTERS[part.kind]) if part.kind in _LETTERS else f"{name} {parameter}"
-    fixture, _, rest = name.partition(":")
-    own = check.fixture(fixture)
-    current = rest == "current" or (isinstance(own, Source) and own.quantity == "current" and not rest)
-    return {"": _named(fixture, "i" if current else "v"), "current": f"I{fixture}"}.get(rest, f"R{fixture}")
+    def node(self, net: str) -> str:
+        return _node(net)
+
+    def source(self, fixture: str) -> str:
+        own = self.check.fixture(fixture)
+        return _named(fixture, "i" if isinstance(own, Source) and own.quantity == "current" else "v")
+
+    def quantity(self, name: str) -> str:
+        if name == TEMPERATURE:
+            return "temp"
+        element, parameter = engine_key(self.circuit, self.check, name)
+        part = next((part for part in self.circuit.parts if part.designator == element), None)
+        if part is not None:
+            return _named(element, _LETTERS[part.kind]) if part.kind in _LETTERS else f"{element} {parameter}"
+        fixture, _, rest = element.partition(":")
+        return {"": self.source(fixture), "current": f"I{fixture}"}.get(rest, f"R{fixture}")
 
 
 def _fixture(fixture: Fixture) -> Iterator[str]:

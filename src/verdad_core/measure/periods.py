@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Integers
+from verdad_core.arrays import Floats
 from verdad_core.measure.trace import Trace
 from verdad_core.units import format_value
 
@@ -34,27 +34,8 @@ class Periods:
         return f"over {self.count} periods of {format_value(self.period, 's', 4)}"
 
     def cut(self, trace: Trace) -> Trace:
-        """The trace between the two instants, its ends read along straight lines."""
-        axis = trace.along()
-        x, y = axis.values, trace.real()
-        low, high = np.searchsorted(x, self.start, "right"), np.searchsorted(x, self.stop, "left")
-        times = np.concatenate([[self.start], x[low:high], [self.stop]])
-        values = np.interp(times, x, y)
-        middle = None
-        if trace.middle is not None:
-            # Within a stretch a parabola through its ends and its middle.
-            k = np.clip(np.searchsorted(x, 0.5 * (times[1:] + times[:-1]), "right") - 1, 0, len(x) - 2)
-            width = np.where(x[k + 1] > x[k], x[k + 1] - x[k], 1.0)
-            bulge = 4.0 * (np.asarray(trace.middle, float)[k] - 0.5 * (y[k] + y[k + 1]))
-
-            def along(instants: Floats, k: Integers, width: Floats, bulge: Floats) -> Floats:
-                u = (instants - x[k]) / width
-                return np.asarray(y[k] + u * (y[k + 1] - y[k]) + bulge * u * (1.0 - u))
-
-            middle = along(0.5 * (times[1:] + times[:-1]), k, width, bulge)
-            values[0] = along(times[:1], k[:1], width[:1], bulge[:1])[0]
-            values[-1] = along(times[-1:], k[-1:], width[-1:], bulge[-1:])[0]
-        return replace(trace, values=values, middle=middle, axis=replace(axis, values=times))
+        """The trace between the two instants."""
+        return trace.between(self.start, self.stop)
 
 
 def whole_periods(time: Floats, values: Floats) -> Periods | None:

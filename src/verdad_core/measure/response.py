@@ -7,27 +7,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from scipy.optimize import brentq
 
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.errors import MeasurementError
+from verdad_core.measure.entry import Entry, Settings, always, of_trace
+from verdad_core.measure.trace import Trace
+from verdad_core.measure.units import DECIBELS, HERTZ, Unit
 
 #: A pass band is level where the magnitude changes by less than this power of the frequency.
 LEVEL = 0.03
-
-
-@dataclass(frozen=True)
-class ResponseMeasurement:
-    """One entry of the registry; `function` raises MeasurementError when the trace does not hold the number."""
-
-    key: str
-    title: str
-    unit: str
-    meaning: str
-    function: Callable[[Floats, Complexes], float]
 
 
 def passband_gain(frequency: Floats, response: Complexes) -> float:
@@ -110,16 +101,20 @@ def _half_power(frequency: Floats, response: Complexes, upwards: bool) -> float:
     return math.exp(middle + crossing)
 
 
-RESPONSE_MEASUREMENTS: dict[str, ResponseMeasurement] = {
-    m.key: m
-    for m in (
-        ResponseMeasurement(
-            "passband_gain", "Pass-band gain", "V/V", "largest magnitude of the response", passband_gain
-        ),
-        ResponseMeasurement(
-            "passband_gain_db", "Pass-band gain", "dB", "largest magnitude of the response", passband_gain_db
-        ),
-        ResponseMeasurement("upper_cutoff", "Upper -3 dB frequency", "Hz", "half power, above the peak", upper_cutoff),
-        ResponseMeasurement("lower_cutoff", "Lower -3 dB frequency", "Hz", "half power, below the peak", lower_cutoff),
-    )
-}
+def _entry(
+    key: str, title: str, meaning: str, unit: Callable[[Trace], Unit], function: Callable[[Floats, Complexes], float]
+) -> Entry:
+    def on(trace: Trace, _: Settings) -> float:
+        return function(trace.along().values, np.asarray(trace.magnitude(), complex))
+
+    return Entry(key, title, meaning, "response", on, unit)
+
+
+ENTRIES = (
+    _entry("passband_gain", "Pass-band gain", "largest magnitude of the response", of_trace, passband_gain),
+    _entry(
+        "passband_gain_db", "Pass-band gain", "largest magnitude of the response", always(DECIBELS), passband_gain_db
+    ),
+    _entry("upper_cutoff", "Upper -3 dB frequency", "half power, above the peak", always(HERTZ), upper_cutoff),
+    _entry("lower_cutoff", "Lower -3 dB frequency", "half power, below the peak", always(HERTZ), lower_cutoff),
+)

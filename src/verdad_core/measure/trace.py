@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from verdad_core.arrays import Floats, Values
+from verdad_core.arrays import Floats, Integers, Values
 from verdad_core.errors import MeasurementError
 from verdad_core.measure.units import DECIBELS, POWERS, Unit
 
@@ -92,3 +92,37 @@ class Trace:
         """Its square, or that of its magnitude."""
         middle = None if self.middle is None else np.abs(self.middle) ** 2
         return replace(self, values=self.real() ** 2, middle=middle, slope=None, unit=self.unit**2)
+
+    def between(self, start: float, stop: float) -> Trace:
+        """What lies between two places of an axis that rises, as real values; its ends are read between the points.
+
+        Within a stretch the trace is a parabola through its ends and its middle, a straight line where none is known.
+        Raises MeasurementError where the axis does not rise, or does not hold the two places.
+        """
+        axis = self.along()
+        x, y = axis.values, self.real()
+        if np.any(np.diff(x) < 0.0):
+            raise MeasurementError("the axis does not rise all the way", remedy="Measure all of it.")
+        slack = 1e-9 * float(np.max(np.abs(x)))
+        if not (x[0] - slack <= start < stop <= x[-1] + slack):
+            raise MeasurementError(
+                f"{start:g} to {stop:g} is no stretch of the trace, which runs from {x[0]:g} to {x[-1]:g}",
+                remedy="Move it.",
+            )
+        low, high = np.searchsorted(x, start, "right"), np.searchsorted(x, stop, "left")
+        places = np.concatenate([[start], x[low:high], [stop]])
+        values = np.interp(places, x, y)
+        middle = None
+        if self.middle is not None:
+            k = np.clip(np.searchsorted(x, 0.5 * (places[1:] + places[:-1]), "right") - 1, 0, len(x) - 2)
+            width = np.where(x[k + 1] > x[k], x[k + 1] - x[k], 1.0)
+            bulge = 4.0 * (np.asarray(self.middle, float)[k] - 0.5 * (y[k] + y[k + 1]))
+
+            def along(at: Floats, k: Integers, width: Floats, bulge: Floats) -> Floats:
+                u = (at - x[k]) / width
+                return np.asarray(y[k] + u * (y[k + 1] - y[k]) + bulge * u * (1.0 - u))
+
+            middle = along(0.5 * (places[1:] + places[:-1]), k, width, bulge)
+            values[0] = along(places[:1], k[:1], width[:1], bulge[:1])[0]
+            values[-1] = along(places[-1:], k[-1:], width[-1:], bulge[-1:])[0]
+        return replace(self, values=values, middle=middle, axis=replace(axis, values=places), slope=None)

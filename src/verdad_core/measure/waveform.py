@@ -1,20 +1,23 @@
 """Measurements on any real trace: values at a place, extremes, means, edges and settling.
 
-Of a trace along an axis x [N] with values y [N] (magnitudes, where they are phasors); `at` is the place or level that
-some of them need. Between points a trace is a straight line, or what its `middle` says.
+Of a trace along an axis x [N] with values y [N] (magnitudes, where they are phasors). Between points a trace is a
+straight line, or what its `middle` says.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
 from verdad_core.arrays import Floats
 from verdad_core.errors import MeasurementError
+from verdad_core.measure.entry import AtLevel, AtPlace, Entry, Window, WithinBand, of_axis, of_trace, percent
 from verdad_core.measure.periods import Periods, whole_periods
 from verdad_core.measure.trace import Trace
-from verdad_core.measure.units import SECONDS
+from verdad_core.measure.units import SECONDS, Unit
+from verdad_core.units import parse_value
 
 #: A step smaller than this part of what the trace does otherwise is none.
 NO_STEP = 0.01
@@ -45,45 +48,49 @@ def value_at(x: Floats, y: Floats, at: float) -> float:
     return float(y[k] + (y[k + 1] - y[k]) * (at - x[k]) / (x[k + 1] - x[k]))
 
 
-def crossing(x: Floats, y: Floats, at: float) -> float:
-    """The place where the trace first crosses a level."""
+def crossing(x: Floats, y: Floats, at: float, edge: str = "either", which: int = 1) -> float:
+    """The place where the trace crosses a level, on its way up, down or either, for the first or a later time."""
     above = y > at
     turns = np.flatnonzero(above[1:] != above[:-1])
-    if len(turns) == 0:
+    if edge != "either":
+        turns = turns[above[turns + 1] == (edge == "rising")]
+    if len(turns) < which:
+        times = f" {which} times" if which > 1 else ""
+        way = "" if edge == "either" else f" on a {edge} edge"
         raise MeasurementError(
-            f"the trace does not cross {at:g}; it lies between {np.min(y):g} and {np.max(y):g}",
+            f"the trace does not cross {at:g}{way}{times}; it lies between {np.min(y):g} and {np.max(y):g}",
             remedy="Choose a level.",
         )
-    k = int(turns[0])
+    k = int(turns[which - 1])
     return float(x[k] + (at - y[k]) * (x[k + 1] - x[k]) / (y[k + 1] - y[k]))
 
 
-def maximum(x: Floats, y: Floats, at: float) -> float:
+def maximum(x: Floats, y: Floats) -> float:
     """The greatest value."""
     return float(np.max(y))
 
 
-def minimum(x: Floats, y: Floats, at: float) -> float:
+def minimum(x: Floats, y: Floats) -> float:
     """The least value."""
     return float(np.min(y))
 
 
-def maximum_place(x: Floats, y: Floats, at: float) -> float:
+def maximum_place(x: Floats, y: Floats) -> float:
     """The place of the greatest value."""
     return float(x[int(np.argmax(y))])
 
 
-def minimum_place(x: Floats, y: Floats, at: float) -> float:
+def minimum_place(x: Floats, y: Floats) -> float:
     """The place of the least value."""
     return float(x[int(np.argmin(y))])
 
 
-def peak_to_peak(x: Floats, y: Floats, at: float) -> float:
+def peak_to_peak(x: Floats, y: Floats) -> float:
     """The greatest less the least value."""
     return float(np.ptp(y))
 
 
-def final(x: Floats, y: Floats, at: float) -> float:
+def final(x: Floats, y: Floats) -> float:
     """The last value."""
     return float(y[-1])
 
@@ -146,14 +153,14 @@ def _edges(x: Floats, y: Floats, still: float = STILL) -> tuple[float, float]:
     return first, last
 
 
-def rise_time(x: Floats, y: Floats, at: float) -> float:
+def rise_time(x: Floats, y: Floats) -> float:
     """From 10 % to 90 % of the way from the first to the last value (IEC 60469)."""
     first, last = _edges(x, y)
     share = (y - first) / (last - first)
     return crossing(x, share, 0.9) - crossing(x, share, 0.1)
 
 
-def overshoot(x: Floats, y: Floats, at: float) -> float:
+def overshoot(x: Floats, y: Floats) -> float:
     """How far the trace goes beyond its last value, in per cent of the step (IEC 60469)."""
     first, last = _edges(x, y)
     return 100.0 * (float(np.max((y - first) / (last - first))) - 1.0)
@@ -168,3 +175,70 @@ def settling_time(x: Floats, y: Floats, at: float) -> float:
     k = int(outside[-1])
     edge = last + math.copysign(abs(last - first) * at / 100.0, y[k] - last)
     return float(x[k] + (edge - y[k]) * (x[k + 1] - x[k]) / (y[k + 1] - y[k]) - x[0])
+
+
+def _windowed(
+    key: str, title: str, function: Callable[[Floats, Floats], float], unit: Callable[[Trace], Unit], source: str = ""
+) -> Entry:
+    """A measurement of what lies in a window of the axis."""
+
+    def on(trace: Trace, window: Window) -> float:
+        cut = window.cut(trace)
+        return function(cut.along().values, cut.real())
+
+    return Entry(key, title, _meaning(function), "trace", on, unit, Window, source)
+
+
+def _averaged(key: str, title: str, function: Callable[[Trace], float]) -> Entry:
+    """A measurement that needs what lies between the points, over whole periods where there are any."""
+
+    def said(trace: Trace, window: Window) -> str:
+        periods = periods_of(window.cut(trace))
+        return periods.words if periods else ""
+
+    return Entry(
+        key, title, _meaning(function), "trace", lambda trace, window: function(window.cut(trace)), of_trace, Window,
+        said=said,
+    )  # fmt: skip
+
+
+def _meaning(function: Callable[..., float]) -> str:
+    """The first line of a docstring, as it stands in a list."""
+    text = (function.__doc__ or "").split("\n")[0].rstrip(".")
+    return text[:1].lower() + text[1:]
+
+
+def _value(trace: Trace, settings: AtPlace) -> float:
+    if trace.axis is None:
+        return float(trace.real())
+    if settings.place is None:
+        raise MeasurementError("Value needs a place", remedy="Give it one.")
+    return value_at(trace.axis.values, trace.real(), parse_value(settings.place))
+
+
+def _crossing(trace: Trace, settings: AtLevel) -> float:
+    axis = trace.along()
+    return crossing(axis.values, trace.real(), parse_value(settings.level), settings.edge, settings.which)
+
+
+def _settling(trace: Trace, settings: WithinBand) -> float:
+    return settling_time(trace.along().values, trace.real(), parse_value(settings.band))
+
+
+_PULSES = "IEC 60469"
+
+ENTRIES = (
+    Entry("value", "Value", "the value, at a place of its axis", "number or trace", _value, of_trace, AtPlace),
+    Entry("crossing", "Crossing", _meaning(crossing), "trace", _crossing, of_axis, AtLevel),
+    _windowed("maximum", "Maximum", maximum, of_trace),
+    _windowed("minimum", "Minimum", minimum, of_trace),
+    _windowed("maximum_place", "Place of the maximum", maximum_place, of_axis),
+    _windowed("minimum_place", "Place of the minimum", minimum_place, of_axis),
+    _windowed("peak_to_peak", "Peak to peak", peak_to_peak, of_trace),
+    _averaged("mean", "Mean", mean),
+    _averaged("rms", "RMS value", rms),
+    _windowed("final", "Final value", final, of_trace),
+    _windowed("rise_time", "Rise time", rise_time, of_axis, _PULSES),
+    _windowed("overshoot", "Overshoot", overshoot, percent, _PULSES),
+    Entry("settling_time", "Settling time", _meaning(settling_time), "trace", _settling, of_axis, WithinBand),
+)

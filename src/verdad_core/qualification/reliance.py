@@ -1,5 +1,5 @@
-"""Which figures an analysis rests on: a model that lacks one, or contradicts its data sheet in it, must not pass for
-good at it.
+"""What is said of a model that lacks a figure which a check rests on, or contradicts its data sheet in one: it must not
+pass for good at it.
 """
 
 from __future__ import annotations
@@ -10,27 +10,12 @@ from verdad_core.errors import Finding, Place, Severity
 from verdad_core.qualification.figures import Figure, FigureType, Standing
 from verdad_core.qualification.judgement import Agreement, Judgement
 
-#: Figures of any kind of model, by analysis.
-RELIES_ON: dict[str, frozenset[str]] = {
-    "frequency response": frozenset({
-        "open_loop_gain", "gain_bandwidth", "second_pole", "phase_margin_follower", "output_resistance",
-        "transition_frequency", "collector_capacitance", "input_capacitance", "reverse_capacitance",
-        "zero_bias_capacitance", "offset_voltage", "bias_current",
-    }),
-    "noise": frozenset({"voltage_noise", "current_noise", "noise_corner", "noise_density"}),
-    "transient": frozenset({
-        "slew_rate_rising", "slew_rate_falling", "output_high", "output_low", "short_circuit_source",
-        "short_circuit_sink", "overshoot", "recovery_time", "gate_charge", "delay_rising", "delay_falling",
-    }),
-}  # fmt: skip
-
 
 def warnings(
-    analysis: str, part: str, figures: Iterable[Figure], judgements: Iterable[Judgement],
+    relied: frozenset[str], part: str, figures: Iterable[Figure], judgements: Iterable[Judgement],
     types: Mapping[str, FigureType],
 ) -> list[Finding]:  # fmt: skip
-    """What a check by `analysis` must say of the model of `part`."""
-    relied = RELIES_ON.get(analysis, frozenset())
+    """What a check that rests on the figures `relied` must say of the model of `part`."""
     found = [
         _warning(part, f"{types[figure.key].title.lower()} is not modelled: {figure.remark}")
         for figure in figures

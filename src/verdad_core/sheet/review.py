@@ -10,7 +10,6 @@ from verdad_core.checks.compiled import compiled
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.feedback import amplifiers, feedback
 from verdad_core.checks.statements import nets_of_text
-from verdad_core.document.analyses import FrequencySweep
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.drawing import pin_end
@@ -212,10 +211,9 @@ def _said(net: str) -> float | None:
 
 def _silent_source(subject: _Subject) -> Iterator[Remark]:
     check = subject.check
-    if check is None or not isinstance(check.analysis, FrequencySweep):
-        return
-    for fixture in check.fixtures:
-        if isinstance(fixture, Source) and fixture.name == check.source and parse_value(fixture.ac) == 0:
+    for fixture in check.fixtures if check else ():
+        driven = check is not None and fixture.name in check.analysis.drivers
+        if check is not None and driven and isinstance(fixture, Source) and parse_value(fixture.ac) == 0:
             yield Remark(
                 "source without AC value", Severity.ERROR,
                 f"check '{check.title}' sweeps source {fixture.name}, whose AC magnitude is zero",

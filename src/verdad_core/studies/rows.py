@@ -7,7 +7,8 @@ from contextlib import suppress
 
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import Models, value_key
-from verdad_core.checks.experiment import RowResult, prepare
+from verdad_core.checks.experiment import prepare
+from verdad_core.checks.prepared import RowResult
 from verdad_core.checks.run import long_enough, measure
 from verdad_core.checks.signals import Names, Needed
 from verdad_core.document.board import Board, MonteCarlo

@@ -212,7 +212,7 @@ def test_names_are_found_whatever_their_case_and_near_ones_are_offered() -> None
 def test_a_response_without_source_is_refused() -> None:
     with pytest.raises(ValueError, match="no source"):
         board(LOW_PASS, [], "frequency response", output="out", source="vin")
-    with pytest.raises(ValueError, match="no frequency response"):
+    with pytest.raises(ValueError, match="has no response"):
         board(LOW_PASS, [source("in")], "transient", measurements=[{"id": "m", "key": "passband_gain"}])
     silent = source("in", quantity="current", ac="0")
     with pytest.raises(BoardError, match="no AC magnitude"):
@@ -256,7 +256,7 @@ def test_the_peak_of_a_resonance_is_found_between_the_points(quality: float) -> 
 def test_settling_and_cut_off_with_everything_left_open() -> None:
     """Ln 1000 time constants to 0.1 %; a high-pass at 1 kHz."""
     step = source("in", waveform={"kind": "step", "level": "1"})
-    asked = [{"id": "s", "key": "settling_time", "of": "v(out)", "at": "0.1"}]
+    asked = [{"id": "s", "key": "settling_time", "of": "v(out)", "settings": {"band": "0.1"}}]
     result = run(board(LOW_PASS, [step], "transient", measurements=asked))
     assert result.measured[0].value == pytest.approx(1e-3 * math.log(1000), rel=2e-3)
     parts = [c("C1", "1u", "in", "out"), r("R1", "159.154943", "out", "gnd")]
@@ -280,7 +280,7 @@ def test_a_run_that_was_chosen_too_short_is_made_longer() -> None:
 def test_ends_of_a_temperature_sweep_have_values() -> None:
     parts = [r("R1", "10k", "top", "out"), r("R2", "20k", "out", "gnd")]
     analysis = {"over": "temperature", "start": "-40", "stop": "85"}
-    asked = [{"id": f"v{at}", "key": "value", "of": "v(out)", "at": at} for at in ("-40", "85")]
+    asked = [{"id": f"v{at}", "key": "value", "of": "v(out)", "settings": {"place": at}} for at in ("-40", "85")]
     result = run(board(parts, [supply("top", "12")], "dc sweep", analysis=analysis, measurements=asked))
     assert [m.value for m in result.measured] == pytest.approx([8.0, 8.0])
 
@@ -289,7 +289,7 @@ def test_the_delay_of_a_line_is_followed_though_phase_turns_far_between_points()
     line = {"kind": "statement", "designator": "T1", "pins": ["in", "gnd", "out", "gnd"], "text": "z0=50 td=1u"}
     parts = [line, r("R1", "50", "out", "gnd")]
     analysis = {"start": "10k", "stop": "10meg", "points_per_decade": 10}
-    asked = [{"id": "d", "key": "value", "of": "delay(v(out))", "at": "5meg"}]
+    asked = [{"id": "d", "key": "value", "of": "delay(v(out))", "settings": {"place": "5meg"}}]
     result = run(
         board(parts, [source("in", ac="1")], "frequency response", output="out", source="vin", analysis=analysis,
               measurements=asked)

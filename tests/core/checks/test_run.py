@@ -173,7 +173,7 @@ def test_a_row_that_cannot_be_built_is_refused_alone(monkeypatch: pytest.MonkeyP
 def test_a_study_does_not_depend_on_how_many_rows_are_asked_for_at_once() -> None:
     """500 rows of 5,000 points are more than one sweep may have."""
     parts = [r("R1", "10k", "in", "out"), r("R2", "10k", "out", "gnd")]
-    asked = [{"id": "v", "key": "value", "of": "v(out)", "at": "0.5"}]
+    asked = [{"id": "v", "key": "value", "of": "v(out)", "settings": {"place": "0.5"}}]
     analysis = {"over": "vin", "start": "0", "stop": "1", "points": 5000}
     drawn = studied(board(parts, [source("in")], "dc sweep", measurements=asked, analysis=analysis), rows=500)
     whole = run_rows(drawn, drawn.studies[0], {}, 0, 500)

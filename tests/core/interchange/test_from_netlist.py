@@ -72,7 +72,7 @@ def test_kinds_of_parts_and_names() -> None:
     assert took.names["rload"] == next(p.designator for p in parts.values() if getattr(p, "text", "").endswith("0.001"))
     assert "i(vin)" in parts["B1"].text if isinstance(parts["B1"], Statement) else False
     [check] = took.circuit.checks
-    assert (check.source, check.output) == ("vin", "out")
+    assert (check.analysis.drivers, check.analysis.nets) == (("vin",), ("out",))
     assert [fixture.kind for fixture in check.fixtures] == ["source", "supply", "supply", "source"]
 
 

@@ -76,14 +76,15 @@ def test_analyses_become_checks_of_their_own() -> None:
     cards = (
         "v1 in 0 dc 1 ac 1 sin(1 1 1k)", "r1 in out 1k", "c1 out 0 1u", ".op", ".ac dec 10 1 1meg", ".tran 1u 5m",
         ".dc v1 0 5 0.1", ".temp 85", ".noise v(out) v1 dec 10 1 1k",
+        ".tf v(out) v1",
     )  # fmt: skip
     took = taken("\n".join(cards))
     kinds = [check.analysis.kind for check in took.circuit.checks]
-    assert kinds == ["operating point", "frequency response", "transient", "dc sweep"]
+    assert kinds == ["operating point", "frequency response", "transient", "dc sweep", "noise"]
     assert {check.temperature for check in took.circuit.checks} == {"85"}
-    assert len({check.id for check in took.circuit.checks}) == 4
+    assert len({check.id for check in took.circuit.checks}) == 5
     [note] = [finding for finding in took.findings if "not taken over" in finding.message]
-    assert note.place.line == 9
+    assert note.place.line == 10
     for check in took.circuit.checks:
         again = from_netlist(read(to_netlist(took.circuit, {}, check)), {}, set(), "c", "c").circuit.checks[0]
         assert (again.analysis.kind, again.temperature) == (check.analysis.kind, "85")

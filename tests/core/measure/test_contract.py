@@ -13,10 +13,12 @@ import numpy as np
 import pytest
 from scipy.integrate import quad
 
+from tests.core.measure.taking import taken
 from verdad_core.arrays import Floats, Values
 from verdad_core.errors import MeasurementError
+from verdad_core.measure.entry import unit_of
 from verdad_core.measure.expressions import Probe, read_expression
-from verdad_core.measure.registry import MEASUREMENTS, measured, unit_of
+from verdad_core.measure.registry import MEASUREMENTS
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import AMPERES, CELSIUS, HERTZ, SECONDS, VOLTS, Unit
 
@@ -27,7 +29,7 @@ def on(x: Floats, y: Values, unit: Unit = VOLTS, along: Unit = SECONDS, thinned:
 
 
 def number(key: str, trace: Trace, at: float = math.nan) -> float:
-    return measured(MEASUREMENTS[key], trace, at)
+    return taken(key, trace, at)
 
 
 def expression(text: str, **traces: Trace) -> Trace:
@@ -49,7 +51,7 @@ def test_every_measurement_has_a_case_here() -> None:
     assert set(MEASUREMENTS) == {
         "passband_gain", "passband_gain_db", "upper_cutoff", "lower_cutoff", "value", "crossing", "maximum", "minimum",
         "maximum_place", "minimum_place", "peak_to_peak", "mean", "rms", "final", "rise_time", "overshoot",
-        "settling_time",
+        "settling_time", "band_rms",
     }  # fmt: skip
 
 
@@ -213,7 +215,7 @@ def test_functions_outside_their_domain_have_no_value_there() -> None:
         with pytest.raises(MeasurementError):
             number("mean", found)
     with pytest.raises(MeasurementError):
-        number("value", expression("sqrt(0-4)"), math.nan)
+        number("value", expression("sqrt(0-4)"))
 
 
 def test_decibels_of_powers_count_ten_to_a_decade() -> None:

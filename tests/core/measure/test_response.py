@@ -1,9 +1,12 @@
 import numpy as np
 import pytest
 
+from tests.core.measure.taking import taken
 from verdad_core.arrays import Complexes
 from verdad_core.errors import MeasurementError
-from verdad_core.measure.response import RESPONSE_MEASUREMENTS, lower_cutoff, passband_gain, upper_cutoff
+from verdad_core.measure.response import ENTRIES, lower_cutoff, passband_gain, upper_cutoff
+from verdad_core.measure.trace import Axis, Trace
+from verdad_core.measure.units import HERTZ, NONE
 
 FREQUENCY = np.geomspace(1, 1e6, 301)
 
@@ -36,9 +39,9 @@ def test_a_response_that_does_not_fall_has_no_cutoff(measure) -> None:  # type: 
 
 def test_every_entry_measures_a_low_pass_or_says_why_not() -> None:
     response: Complexes = np.asarray(1 / (1 + 1j * FREQUENCY / 1e3))
-    for key, entry in RESPONSE_MEASUREMENTS.items():
-        assert entry.key == key
+    trace = Trace(response, NONE, Axis("frequency", HERTZ, FREQUENCY))
+    for entry in ENTRIES:
         try:
-            assert np.isfinite(entry.function(FREQUENCY, response))
+            assert np.isfinite(taken(entry.key, trace))
         except MeasurementError:
-            assert key == "lower_cutoff"
+            assert entry.key == "lower_cutoff"

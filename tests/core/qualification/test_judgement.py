@@ -5,13 +5,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from verdad.catalogue.listings import listings
+from verdad_core.checks.kinds import KINDS
+from verdad_core.checks.kinds.frequency_response import FrequencyResponse
+from verdad_core.checks.kinds.noise import NoiseCheck
 from verdad_core.errors import BoardError, Severity, ValueTextError
 from verdad_core.qualification.bench import BENCHES, figure_types
 from verdad_core.qualification.conditions import CONDITIONS, conditions_for
 from verdad_core.qualification.datasheet import DataSheetLine, find_figure, in_unit, read_csv
 from verdad_core.qualification.figures import Figure, Standing
 from verdad_core.qualification.judgement import Agreement, Badge, judge, judge_all, summary
-from verdad_core.qualification.reliance import RELIES_ON, warnings
+from verdad_core.qualification.reliance import warnings
 
 OP_AMP = figure_types("op-amp")
 
@@ -116,17 +119,17 @@ def test_what_is_absent_does_not_pass_for_good() -> None:
     judged = judge_all(lines, [absent, Figure("gain_bandwidth", 1e6)], OP_AMP)
     assert [item.agreement for item in judged] == [Agreement.ABSENT, Agreement.AGREES]
     assert summary(judged).text == "qualified (1 of 2)"
-    assert [finding.message for finding in warnings("noise", "U1", [absent], judged, OP_AMP)] == [
+    assert [finding.message for finding in warnings(NoiseCheck.relies_on, "U1", [absent], judged, OP_AMP)] == [
         "U1: voltage noise density is not modelled: noise is not modelled"
     ]
-    assert not warnings("frequency response", "U1", [absent], judged, OP_AMP)
+    assert not warnings(FrequencyResponse.relies_on, "U1", [absent], judged, OP_AMP)
 
 
 def test_badges() -> None:
     assert summary(None).badge is Badge.NOT_QUALIFIED
     off = judge_all([DataSheetLine(figure="gain_bandwidth", typical=1e6)], [Figure("gain_bandwidth", 9e6)], OP_AMP)
     assert summary(off).text == "contradicts its data sheet (0 of 1)"
-    assert [finding.place.part for finding in warnings("frequency response", "U7", [], off, OP_AMP)] == ["U7"]
+    assert [finding.place.part for finding in warnings(FrequencyResponse.relies_on, "U7", [], off, OP_AMP)] == ["U7"]
 
 
 def test_conditions_have_defaults_and_bounds() -> None:
@@ -141,7 +144,7 @@ def test_conditions_have_defaults_and_bounds() -> None:
 
 def test_what_checks_rely_on_is_measured_by_some_bench() -> None:
     known = {key for kind in BENCHES for key in figure_types(kind)}
-    assert set().union(*RELIES_ON.values()) <= known
+    assert set().union(*(kind.relies_on for kind in KINDS)) <= known
 
 
 def test_the_catalogues_data_sheets_are_understood() -> None:

@@ -95,7 +95,7 @@ def test_each_rule_finds_its_fault(parts: tuple[Mapping[str, object], ...], rule
 
 def test_a_source_that_is_swept_without_an_ac_value() -> None:
     silent = check(
-        *SUPPLIES, {**SOURCE, "ac": "0"}, analysis={"start": "1", "stop": "1k"}, source="s", output="out",
+        *SUPPLIES, {**SOURCE, "ac": "0"}, analysis={"start": "1", "stop": "1k", "source": "s", "output": "out"},
     )  # fmt: skip
     assert "whose AC magnitude is zero" in rules(circuit(*STAGE), silent)["source without AC value"]
 

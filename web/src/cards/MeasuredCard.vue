@@ -1,38 +1,48 @@
 <script setup lang="ts">
-import type { Check, CheckView } from '@/api/client'
+import type { Board, Check, CheckView } from '@/api/client'
 import FindingList from '@/components/FindingList.vue'
 import { engineering, signedPercent } from '@/format/engineering'
-import { mdiClose } from '@mdi/js'
+import { limitOf } from '@/experiments/measuring'
+import { mdiPlus } from '@mdi/js'
 import { computed } from 'vue'
 
 /** What a check says in numbers: measurements with hand values beside them, and what must be said of the run. */
-const props = defineProps<{ check: Check; result: CheckView | undefined; baseline: CheckView | undefined; computing: boolean; error: Error | null }>()
-const emit = defineEmits<{ remove: [measurement: string] }>()
+const props = defineProps<{ board: Board; check: Check; result: CheckView | undefined; baseline: CheckView | undefined; computing: boolean; error: Error | null }>()
+const emit = defineEmits<{ open: [measurement: string] }>()
 
 // Notes on models stand in the review.
 const findings = computed(() => props.result?.findings.filter(({ severity, place }) => severity !== 'note' || !place?.part) ?? [])
+/** The bounds that are held on a measurement, in words. */
+function held(id: string): string {
+  const limit = limitOf(props.board, props.check.id, id)
+  if (!limit) return ''
+  return limit.lower && limit.upper ? `${limit.lower} … ${limit.upper}` : limit.lower ? `≥ ${limit.lower}` : `≤ ${limit.upper}`
+}
 const before = (result: CheckView | undefined, id: string) => result?.measured.find((measured) => measured.id === id)?.value
 </script>
 
 <template>
-  <section v-if="check.measurements.length || error || findings.length || result?.scale" class="card" :aria-busy="computing" aria-label="Measurements">
-    <header v-if="check.measurements.length"><h2>Measurements</h2><span v-if="computing" class="soft">computing</span></header>
+  <section class="card" :aria-busy="computing" aria-label="Measurements">
+    <header><h2>Measurements</h2><span v-if="computing" class="soft">computing</span><v-btn size="x-small" variant="text" :prepend-icon="mdiPlus" title="Measure something, and hold a limit on it" @click="emit('open', '')">Measurement</v-btn></header>
     <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
     <div v-else-if="result" :class="{ stale: computing }">
       <table v-if="result.measured.length" class="ruled">
-        <thead><tr><td /><th class="number">simulated</th><th class="number">by hand</th><th class="number">deviation</th><td /></tr></thead>
+        <thead><tr><td /><th class="number">simulated</th><th class="number">by hand</th><th class="number">deviation</th></tr></thead>
         <tbody v-for="measured in result.measured" :key="measured.id">
           <tr>
-            <td>{{ measured.title }}<small v-if="measured.said" class="soft before">{{ measured.said }}</small></td>
+            <td>
+              <button type="button" class="name" title="Change it, or hold a limit on it" @click="emit('open', measured.id)">{{ measured.title }}</button>
+              <small v-if="measured.said" class="soft before">{{ measured.said }}</small>
+              <small v-if="held(measured.id)" class="soft before">limit {{ held(measured.id) }}</small>
+            </td>
             <td class="number" :data-measured="measured.id">
               {{ engineering(measured.value, measured.unit) }}
               <small v-if="before(baseline, measured.id) != null" class="soft before" title="Before the value was turned">{{ engineering(before(baseline, measured.id), measured.unit) }}</small>
             </td>
             <td class="number">{{ engineering(measured.hand?.value, measured.unit) }}</td>
             <td class="number">{{ signedPercent(measured.hand?.deviation) }}</td>
-            <td><button type="button" class="soft" :aria-label="`Remove ${measured.title}`" :title="`Remove ${measured.title}`" @click="emit('remove', measured.id)"><v-icon :icon="mdiClose" size="12" /></button></td>
           </tr>
-          <tr v-if="measured.hand" class="formula"><td colspan="5" class="mono soft" :title="measured.hand.source">{{ measured.hand.formula }}</td></tr>
+          <tr v-if="measured.hand" class="formula"><td colspan="4" class="mono soft" :title="measured.hand.source">{{ measured.hand.formula }}</td></tr>
         </tbody>
       </table>
       <FindingList v-if="findings.length" :findings="findings" />
@@ -54,6 +64,14 @@ table.ruled {
 
 .before {
   display: block;
+}
+
+.name {
+  text-align: left;
+}
+
+.name:hover {
+  text-decoration: underline;
 }
 
 .formula td {

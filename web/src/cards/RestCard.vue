@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Check, CheckView } from '@/api/client'
 import { engineering } from '@/format/engineering'
+import { useKinds } from '@/experiments/useKinds'
 import { computed } from 'vue'
 
 /** The circuit at rest: what stands out, in words, and every net's volts where the check is about them. */
@@ -10,7 +11,9 @@ const emit = defineEmits<{ show: [part: string] }>()
 const standings = computed(() => [...(props.result?.at_rest.standings ?? [])].sort((a, b) => Number(b.grave) - Number(a.grave)))
 const volts = computed(() => Object.entries(props.result?.at_rest.voltages ?? {}).filter(([net]) => net !== 'gnd').sort(([a], [b]) => a.localeCompare(b)))
 const amperes = computed(() => props.check.fixtures.map(({ name }) => [name, props.result?.at_rest.currents[name]] as const))
-const isPoint = computed(() => props.check.analysis.kind === 'operating point')
+// A check without curves is about the circuit at rest.
+const { of } = useKinds()
+const isPoint = computed(() => of(props.check.analysis.kind)?.looks === '')
 </script>
 
 <template>

@@ -1,6 +1,6 @@
 import type { CheckCard } from '@/api/client'
 import { expect, it } from 'vitest'
-import { subjectOf, traceOf, withoutTrace, withTrace } from './cardEdits'
+import { subjectOf, withoutTrace, withTrace } from './cardEdits'
 
 const card = (id: string, ...expressions: string[]): CheckCard => ({ id, title: id, curves: expressions.map((expression) => ({ expression, pane: 0 })), shape: 'axis', hidden: false })
 
@@ -18,10 +18,7 @@ it('a card speaks of what its last curve looks at', () => {
   expect(subjectOf(card('a', 'db(v(in))', 'v(out,fb)'), null)).toEqual({ net: 'out' })
   expect(subjectOf(card('a', 'rms(i(R1.2))'), null)).toEqual({ part: 'R1' })
   expect(subjectOf(card('a', 'db(response)'), 'out')).toEqual({ net: 'out' })
-  expect(subjectOf(card('a', 'time'), 'out')).toBeNull()
+  expect(subjectOf(card('a', 'time'), null)).toBeNull()
+  expect(subjectOf(card('a'), 'out')).toEqual({ net: 'out' })
 })
 
-it('in a frequency response a click asks for decibels', () => {
-  expect(traceOf('frequency response', 'v(out)')).toBe('db(v(out))')
-  expect(traceOf('transient', 'i(R1.1)')).toBe('i(R1.1)')
-})

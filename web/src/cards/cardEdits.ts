@@ -1,4 +1,4 @@
-import type { Board, CheckCard, CheckView } from '@/api/client'
+import type { Board, Check, CheckCard, CheckView } from '@/api/client'
 
 /** Edits of what is shown of a check. Cards that nobody chose yet are written down with the first edit. */
 
@@ -33,19 +33,16 @@ export function newCard(cards: readonly CheckCard[], expression?: string): Check
   return { id: `card-${k}`, title: expression ?? `Card ${k}`, curves: expression ? [{ expression, pane: 0 }] : [], shape: 'axis', hidden: false }
 }
 
-/** What a click on a net or a pin asks for, as it fits beside what the check's cards show. */
-export function traceOf(kind: string, what: string): string {
-  return kind === 'frequency response' ? `db(${what})` : what
-}
-
 /** The net or part that a card speaks of: the last that its curves look at. */
 export function subjectOf(card: CheckCard, output: string | null | undefined): { net?: string; part?: string } | null {
   for (const { expression } of [...card.curves].reverse()) {
     const probe = /([vip])\s*\(\s*([^\s(),]+)/i.exec(expression)
     if (probe) return probe[1]?.toLowerCase() === 'v' ? { net: probe[2] ?? '' } : { part: (probe[2] ?? '').split('.')[0] ?? '' }
-    if (/\bresponse\b/.test(expression) && output) return { net: output }
   }
-  return null
+  return output ? { net: output } : null
 }
+
+/** The net that a check is about, where it names one. */
+export const outputOf = (check: Check | undefined) => (check && 'output' in check.analysis ? check.analysis.output : null)
 
 export const curveOf = (result: Pick<CheckView, 'curves'> | undefined, expression: string) => result?.curves.find((curve) => curve.expression === expression)

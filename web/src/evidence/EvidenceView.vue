@@ -3,9 +3,10 @@ import type { Board, Check, CheckCard, CheckView, Circuit, CurveView, Vocabulary
 import { fetchTrial, useTrial, useVocabulary } from '@/api/trials'
 import { withCard, withCards } from '@/cards/cardEdits'
 import { freeMeasurementId, withCheck } from '@/experiments/checkEdits'
+import { useKinds } from '@/experiments/useKinds'
 import { engineering } from '@/format/engineering'
 import { fileName, pngOf, saveBlob, saveText } from '@/format/files'
-import { panesOf, plotCurve, type PlotAxis, type PlotCurve } from '@/plot/curves'
+import { densityScales, panesOf, planeOf, plotCurve, type PlotAxis, type PlotCurve } from '@/plot/curves'
 import PlotStack, { type Spot } from '@/plot/PlotStack.vue'
 import type { Change } from '@/stores/useEditing'
 import { mdiClose } from '@mdi/js'
@@ -74,7 +75,7 @@ watch([overlaid, () => asked.value.expressions.join('\n'), () => props.result?.k
   overlays.value = found
 })
 
-const shape = computed(() => props.card.shape)
+const shape = computed(() => planeOf(props.card.shape))
 /** Axes that are shown the other way: a linear frequency, a logarithmic time. */
 const otherwise = ref<ReadonlySet<string>>(new Set())
 function toggleAxis(title: string) {
@@ -213,12 +214,17 @@ function zoomAtCursor(factor: number) {
 
 // Panes and curves.
 
-const logarithmic = ref<ReadonlySet<string>>(new Set())
+/** Scales that are shown the other way than usual. */
+const turned = ref<ReadonlySet<string>>(new Set())
+const logarithmic = computed((): ReadonlySet<string> => {
+  const usual = densityScales(panes.value)
+  return new Set([...usual, ...turned.value].filter((key) => usual.has(key) !== turned.value.has(key)))
+})
 function toggleLog(pane: number, unit: string) {
   const key = stack.value?.scaleKey(pane, unit) ?? ''
-  const next = new Set(logarithmic.value)
+  const next = new Set(turned.value)
   if (!next.delete(key)) next.add(key)
-  logarithmic.value = next
+  turned.value = next
 }
 const setCurve = (k: number, change: Partial<CheckCard['curves'][number]>, what: string) =>
   changeCard({ curves: props.card.curves.map((curve, n) => (n === k ? { ...curve, ...change } : curve)) }, what)
@@ -239,21 +245,22 @@ async function setShape(next: CheckCard['shape']) {
 // Measurements.
 
 const vocabulary = useVocabulary()
-const measurements = computed((): Vocabulary['measurements'] => (vocabulary.data.value?.measurements ?? []).filter(({ of_response }) => !of_response || props.check.analysis.kind === 'frequency response'))
+const { of } = useKinds()
+/** What a measurement takes of the cursor that is moved: its place, or the curve's level there. */
+const takesOf = (entry: Vocabulary['measurements'][number]) => ['place', 'level'].find((name) => name in ((entry.settings as { properties?: object }).properties ?? {}))
+const measurements = computed((): Vocabulary['measurements'] => (vocabulary.data.value?.measurements ?? []).filter(({ takes }) => of(props.check.analysis.kind)?.gives.includes(takes)))
 async function measure(key: string) {
   const curve = activeCurve.value
   const entry = measurements.value.find((each) => each.key === key)
   if (!curve || !entry) return
-  const expression = entry.of_response ? bare(curve.title) : curve.title
+  const expression = entry.takes === 'response' ? bare(curve.title) : curve.title
   const place = cursors.at.value[moving.value]
-  let at: number | null = null
-  if (entry.at === 'a place') at = place
-  else if (entry.at === 'a level') at = place === null ? Number(level.value || NaN) : valueAt(curve, place)
-  else if (entry.at) at = 1
-  if (entry.at && (at === null || !Number.isFinite(at))) return void (trouble.value = `${entry.title} needs ${entry.at}: put a cursor there first.`)
+  const takes = takesOf(entry)
+  const at = takes === 'place' ? place : takes && (place === null ? Number(level.value || NaN) : valueAt(curve, place))
+  if (takes && (typeof at !== 'number' || !Number.isFinite(at))) return void (trouble.value = `${entry.title} needs a ${takes}: put a cursor there first.`)
   const id = freeMeasurementId(props.check, key)
   await safely((board) => withCheck(board, props.check.id, (check) => ({
-    ...check, measurements: [...check.measurements, { id, key, of: expression, at: at === null ? null : String(Number(at.toPrecision(9))) }],
+    ...check, measurements: [...check.measurements, { id, key, of: expression, settings: takes ? { [takes]: String(Number((at as number).toPrecision(9))) } : {} }],
   })), `${entry.title} of ${expression} measured`)
 }
 
@@ -340,7 +347,7 @@ function onKey(event: KeyboardEvent) {
       <label class="measure">Make this a measurement
         <select value="" aria-label="Make this a measurement" @change="measure(($event.target as HTMLSelectElement).value), (($event.target as HTMLSelectElement).value = '')">
           <option value="" disabled>of {{ activeCurve?.title ?? 'a curve' }} …</option>
-          <option v-for="entry in measurements" :key="entry.key" :value="entry.key">{{ entry.title }}{{ entry.at === 'a place' ? ` at ${moving}` : entry.at === 'a level' ? ` of the level at ${moving}` : '' }}</option>
+          <option v-for="entry in measurements" :key="entry.key" :value="entry.key">{{ entry.title }}{{ { place: ` at ${moving}`, level: ` of the level at ${moving}` }[takesOf(entry) ?? ''] }}</option>
         </select>
       </label>
       <table v-if="result?.measured.length" class="ruled"><tbody><tr v-for="measured in result.measured" :key="measured.id"><td>{{ measured.title }}</td><td class="number">{{ engineering(measured.value, measured.unit) }}</td></tr></tbody></table>

@@ -5,7 +5,7 @@ import { offers } from './completion'
 import { tableOf } from './picture'
 
 const stage = CIRCUITS['a non-inverting stage with decoupling'] ?? circuit([])
-const vocabulary = { functions: [{ name: 'db', written: 'db(x)', meaning: 'decibels' }], measurements: [], series: {} } as Vocabulary
+const vocabulary = { functions: [{ name: 'db', written: 'db(x)', meaning: 'decibels' }], measurements: [], series: {}, checks: [{ kind: 'frequency response', brings: ['response'] }] } as unknown as Vocabulary
 const at = (text: string) => offers(text, text.length, stage, check('out'), vocabulary).map((offer) => offer.text)
 
 it('offers nets, pins, parts and functions where each belongs', () => {

@@ -24,7 +24,7 @@ export function offers(text: string, caret: number, circuit: Circuit, check: Che
   const [begun = ''] = /[a-z_]\w*$/i.exec(head) ?? []
   const functions = (vocabulary?.functions ?? []).map(({ name, meaning }): [string, string] => [`${name}(`, meaning])
   const probes: [string, string][] = [['v(', 'volts of a net, or from one net to another'], ['i(', 'amperes into a pin'], ['p(', 'watts that a part takes']]
-  const others: [string, string][] = check.analysis.kind === 'frequency response' ? [['response', 'what comes out, over the source']] : []
+  const others: [string, string][] = (vocabulary?.checks.find(({ kind }) => kind === check.analysis.kind)?.brings ?? []).map((name) => [name, 'a trace of this check'])
   return begins([...probes, ...others, ...functions], begun).map(([name, meaning]) => ({ text: name, meaning, instead: begun.length }))
 }
 

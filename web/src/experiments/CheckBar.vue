@@ -1,25 +1,27 @@
 <script setup lang="ts">
 import type { Check, Circuit } from '@/api/client'
+import { useQuestions } from '@/api/sheet'
 import { mdiPlus, mdiTune } from '@mdi/js'
-import { KIND_TITLES, type Kind } from './checkEdits'
+import { useKinds } from './useKinds'
 
-/** The checks of a circuit, one click apart; a new one, and the settings of the one that is shown. */
-defineProps<{ circuit: Circuit; check: Check | undefined; settings: boolean }>()
-const emit = defineEmits<{ choose: [check: string]; add: [kind: Kind]; settings: [] }>()
+/** The checks of a circuit, one click apart; what else it can be asked, and the settings of the one that is shown. */
+const props = defineProps<{ boardId: string; circuit: Circuit; check: Check | undefined; settings: boolean }>()
+const emit = defineEmits<{ choose: [check: string]; add: [kind: string]; settings: [] }>()
 
-const kinds = Object.entries(KIND_TITLES) as [Kind, string][]
+const { titleOf } = useKinds()
+const questions = useQuestions(() => props.boardId, () => props.circuit.id, () => props.check?.id)
 </script>
 
 <template>
   <div class="check-bar">
     <nav aria-label="Checks">
-      <button v-for="each in circuit.checks" :key="each.id" type="button" :aria-current="each.id === check?.id" :title="KIND_TITLES[each.analysis.kind]" @click="emit('choose', each.id)">{{ each.title }}</button>
+      <button v-for="each in circuit.checks" :key="each.id" type="button" :aria-current="each.id === check?.id" :title="titleOf(each.analysis.kind)" @click="emit('choose', each.id)">{{ each.title }}</button>
     </nav>
     <v-btn v-if="check" :icon="mdiTune" size="x-small" variant="text" title="Settings of this check" aria-label="Settings of this check" :aria-pressed="settings" @click="emit('settings')" />
     <v-menu>
       <template #activator="{ props: menu }"><v-btn size="small" variant="text" :prepend-icon="mdiPlus" v-bind="menu">Check</v-btn></template>
       <v-list density="compact">
-        <v-list-item v-for="[kind, title] in kinds" :key="kind" :title="title" @click="emit('add', kind)" />
+        <v-list-item v-for="{ kind, title, question, missing } in questions.data.value ?? []" :key="kind" :title="question" :subtitle="missing || title" :disabled="Boolean(missing)" @click="emit('add', kind)" />
       </v-list>
     </v-menu>
   </div>

@@ -6,9 +6,9 @@ import PlotStack from '@/plot/PlotStack.vue'
 import { mdiClose } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { netsOf } from './checkEdits'
-import FieldRow from './FieldRow.vue'
+import FieldRow from '@/forms/FieldRow.vue'
 import { WAVEFORMS } from './fixtureKinds'
-import PickRow from './PickRow.vue'
+import PickRow from '@/forms/PickRow.vue'
 import WaveformForm from './WaveformForm.vue'
 
 /** One supply, source, load or port outside the board edge: where it is attached, and what it does. */
@@ -79,7 +79,7 @@ const panes = computed(() => {
   </section>
 </template>
 
-<style scoped src="./form.css"></style>
+<style scoped src="@/forms/form.css"></style>
 <style scoped>
 .two {
   display: contents;

@@ -3,7 +3,7 @@ import { takeRecording } from '@/api/trials'
 import type { Waveform } from '@/api/client'
 import { ref } from 'vue'
 import CornerTable from './CornerTable.vue'
-import FieldRow from './FieldRow.vue'
+import FieldRow from '@/forms/FieldRow.vue'
 
 /** What a source does in time, in the quantities of its form. */
 const props = defineProps<{ waveform: Waveform; unit: string }>()
@@ -66,4 +66,4 @@ async function read(event: Event) {
   <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
 </template>
 
-<style scoped src="./form.css"></style>
+<style scoped src="@/forms/form.css"></style>

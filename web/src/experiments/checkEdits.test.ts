@@ -1,7 +1,7 @@
 import type { Board } from '@/api/client'
 import { CIRCUITS, circuit } from '@/sheet/testing'
 import { expect, it } from 'vitest'
-import { withAnalysis, withCopiedCheck, withNewCheck, withoutCheck, withoutMeasurement } from './checkEdits'
+import { withCopiedCheck, withFreshCheck, withoutCheck, withoutMeasurement } from './checkEdits'
 
 const stage = CIRCUITS['a non-inverting stage with decoupling'] ?? circuit([])
 const [from] = stage.checks
@@ -22,15 +22,9 @@ it('a check that is removed takes its studies and limits along', () => {
   expect(withoutMeasurement(board, 'k', 'm').limits).toEqual([])
 })
 
-it('another analysis keeps what it can measure', () => {
-  const measured = { ...from, measurements: [{ id: 'a', key: 'passband_gain', of: 'response' }, { id: 'b', key: 'maximum', of: 'v(out)' }] }
-  expect(withAnalysis(stage, measured, 'transient').measurements.map(({ id }) => id)).toEqual(['b'])
-  const back = withAnalysis(stage, { ...measured, measurements: [] }, 'frequency response')
-  expect(back.measurements.map(({ id }) => id)).toEqual(['gain', 'cutoff'])
-  expect(() => withAnalysis(stage, { ...from, fixtures: [], source: null }, 'frequency response')).toThrow(/needs a source/)
-})
-
-it('a new check begins with the fixture of the one that is shown', () => {
-  const { board: next, id } = withNewCheck(board, 'c', 'transient', from)
-  expect(next.circuits[0]?.checks.find((check) => check.id === id)).toMatchObject({ title: 'Transient', fixtures: from.fixtures, temperature: '27' })
+it('a check that was made is added, or takes the place of the one it was made from', () => {
+  const added = withFreshCheck(board, 'other', { ...from, id: 'new' })
+  expect(added.circuits.map(({ checks }) => checks.map(({ id }) => id))).toEqual([['k'], ['new']])
+  const instead = withFreshCheck(board, 'c', { ...from, analysis: { kind: 'operating point' } })
+  expect(instead.circuits[0]?.checks.map(({ analysis }) => analysis.kind)).toEqual(['operating point'])
 })

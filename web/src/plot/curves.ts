@@ -1,4 +1,4 @@
-import type { CurveView } from '@/api/client'
+import type { CheckCard, CurveView } from '@/api/client'
 
 /** A curve as it is drawn. */
 export interface PlotCurve {
@@ -40,6 +40,9 @@ export function drawable({ y, imaginary }: CurveView): Float64Array {
   return Float64Array.from(y ?? [], (real, k) => Math.hypot(real ?? NaN, imaginary[k] ?? NaN))
 }
 
+/** The plane that a card's curves are drawn in. */
+export const planeOf = (shape: CheckCard['shape']): Shape => (shape === 'nyquist' || shape === 'polar' ? shape : 'axis')
+
 /** What a curve is drawn as: over its axis, or in the complex plane. */
 export function plotCurve(view: CurveView, title: string, pane: number, index: number, shape: Shape, baseline = false): PlotCurve | null {
   if (!view.axis || !view.x?.length) return null
@@ -62,3 +65,7 @@ export function panesOf(curves: readonly { curve: PlotCurve; axis: PlotAxis }[])
   }
   return panes
 }
+
+/** The scales of panes that are logarithmic unless it is said otherwise, as "pane unit": densities span decades. */
+export const densityScales = (panes: readonly PlotPane[]): ReadonlySet<string> =>
+  new Set(panes.flatMap(({ units }, k) => units.filter((unit) => unit.endsWith('√Hz')).map((unit) => `${k} ${unit}`)))

@@ -1,6 +1,5 @@
 import type { Board, Choice } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { withNewCheck } from '@/experiments/checkEdits'
 import { fixturePath, withFixtureChanged, withFixtureField, withoutFixture, withTypedFixture } from './fixing'
 import { fragmentOf, partOf } from './placing'
 import { CIRCUITS, circuit } from './testing'
@@ -27,19 +26,11 @@ describe('fixtures', () => {
     expect(withoutFixture(board, 'k', 'l').circuits[0]?.checks[0]?.fixtures.map(({ name }) => name)).toEqual(['s', 'p', 'n'])
   })
 
-  it('are shared by a check that is added, under an identifier and a title of its own', () => {
-    const [from] = stage.checks
-    const first = withNewCheck(board, 'c', 'frequency response', from)
-    const twice = withNewCheck(first.board, 'c', 'frequency response', from)
-    expect(twice.board.circuits[0]?.checks.map(({ id }) => id)).toEqual(['k', 'c-frequency-response', 'c-frequency-response-2'])
-    expect(twice.board.circuits[0]?.checks[2]).toMatchObject({ source: 's', output: 'out', fixtures: from?.fixtures, title: 'Frequency response 2' })
-  })
-
   it('take what refers to them along with a new name', () => {
     const source = stage.checks[0]?.fixtures.find(({ name }) => name === 's')
     if (!source) throw new Error('no source')
     const renamed = withFixtureChanged(board, 'k', 's', { ...source, name: 'geophone' })
-    expect(renamed.circuits[0]?.checks[0]?.source).toBe(stage.checks[0]?.source === 's' ? 'geophone' : stage.checks[0]?.source)
+    expect(renamed.circuits[0]?.checks[0]?.analysis).toMatchObject({ source: 'geophone', output: 'out' })
     expect(renamed.circuits[0]?.checks[0]?.fixtures.map(({ name }) => name)).toContain('geophone')
   })
 })

@@ -1,4 +1,4 @@
-import type { Board, Check, Choice, Circuit, Fixture, Waveform } from '@/api/client'
+import type { Analysis, Board, Check, Choice, Circuit, Fixture, Waveform } from '@/api/client'
 import { freeCheckId, withCheck } from '@/experiments/checkEdits'
 import { freeFixtureName } from '@/experiments/fixtureKinds'
 
@@ -34,9 +34,16 @@ export function withoutFixture(board: Board, check: string, name: string): Board
 export function withFixtureChanged(board: Board, check: string, name: string, next: Fixture): Board {
   return withCheck(board, check, (old) => ({
     ...old, fixtures: old.fixtures.map((fixture) => (fixture.name === name ? next : fixture)),
-    source: old.source === name ? next.name : old.source,
+    analysis: analysisRenamed(old.analysis, name, next.name),
     measurements: old.measurements.map((measurement) => (measurement.hand ? { ...measurement, hand: renamedHand(measurement.hand, name, next.name) } : measurement)),
   }))
+}
+
+/** What drives a check, or is swept in it, under its new name. */
+function analysisRenamed(analysis: Analysis, from: string, to: string): Analysis {
+  const called = (what: string | null | undefined) => (what === from ? to : what?.startsWith(`${from}.`) ? to + what.slice(from.length) : what)
+  const named = Object.entries(analysis).map(([key, value]) => [key, key === 'source' || key === 'over' ? called(value as string | null) : value])
+  return Object.fromEntries(named) as Analysis
 }
 
 function renamedHand<Hand extends { inputs: Record<string, string> }>(hand: Hand, from: string, to: string): Hand {

@@ -1,5 +1,6 @@
-import type { Check, Part } from '@/api/client'
+import type { Analysis, Check, Part } from '@/api/client'
 import { isPin, netByEnd, withNets, type Drawn } from './ends'
+import { outputOf } from '@/cards/cardEdits'
 import { netsOfText, withNetsOfText } from './statementText'
 
 /** Something that is not done, with the reason in words for the designer. */
@@ -48,7 +49,8 @@ function keptNames(circuit: Drawn): Set<string> {
   const spelled = new Map([...netByEnd(circuit.parts).values()].map((net) => [net.toLowerCase(), net]))
   for (const check of circuit.checks) {
     for (const fixture of check.fixtures) kept.add(fixture.plus).add(fixture.minus)
-    if (check.output) kept.add(check.output)
+    const output = outputOf(check)
+    if (output) kept.add(output)
   }
   for (const part of circuit.parts) {
     if (part.kind === 'statement') for (const net of netsOfText(part.designator, part.text)) kept.add(spelled.get(net.toLowerCase()) ?? net)
@@ -125,7 +127,7 @@ export function withReferences(circuit: Drawn, names: ReadonlyMap<string, string
   const written = new Map([...names].map(([old, net]) => [old.toLowerCase(), net]))
   const check = (old: Check): Check => ({
     ...old,
-    output: old.output ? to(old.output) : old.output ?? null,
+    analysis: 'output' in old.analysis && old.analysis.output ? ({ ...old.analysis, output: to(old.analysis.output) } as Analysis) : old.analysis,
     fixtures: old.fixtures.map((fixture) => ({ ...fixture, plus: to(fixture.plus), minus: to(fixture.minus) })),
   })
   const parts = circuit.parts.map((part) =>

@@ -159,7 +159,7 @@ describe('a net', () => {
   it('takes what is attached to it along when it is renamed', () => {
     const [start] = drawn as [Drawn]
     const next = renamedNet(start, 'out', 'result')
-    expect(next.checks[0]?.output).toBe('result')
+    expect(next.checks[0]?.analysis).toMatchObject({ output: 'result' })
     expect(next.checks[0]?.fixtures.find(({ name }) => name === 'l')?.plus).toBe('result')
     expect(() => renamedNet(start, 'out', 'in')).toThrow('There is a net in already')
   })

@@ -1,19 +1,21 @@
 <script setup lang="ts">
 import type { Board, CheckCard, Circuit, Fixture, Part, PastedView, RevisionEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
-import { fetchNetlist, fetchRenamed, useReview } from '@/api/sheet'
+import { fetchFreshCheck, fetchNetlist, fetchRenamed, useReview } from '@/api/sheet'
 import { fetchProgress, stopRun, useQuantities, type Progress } from '@/api/trials'
-import { newCard, subjectOf, traceOf, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
-import CurveCard from '@/cards/CurveCard.vue'
+import { newCard, outputOf, subjectOf, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
 import LeaderLines from '@/cards/LeaderLines.vue'
 import MeasuredCard from '@/cards/MeasuredCard.vue'
 import MovableCard from '@/cards/MovableCard.vue'
+import { componentOf } from '@/cards/registry'
 import RestCard from '@/cards/RestCard.vue'
 import EvidenceView from '@/evidence/EvidenceView.vue'
-import { KIND_TITLES, withNewCheck, withoutMeasurement, type Kind } from '@/experiments/checkEdits'
+import { withFreshCheck } from '@/experiments/checkEdits'
 import CheckBar from '@/experiments/CheckBar.vue'
 import CheckForm from '@/experiments/CheckForm.vue'
+import MeasurementForm from '@/experiments/MeasurementForm.vue'
 import FixtureForm from '@/experiments/FixtureForm.vue'
+import { useKinds } from '@/experiments/useKinds'
 import { fileName, saveText } from '@/format/files'
 import { useCommands } from '@/palette/commands'
 import { arranged } from '@/sheet/arrange'
@@ -192,18 +194,20 @@ async function renamePart({ designator }: Part, name: string) {
 }
 
 const settings = ref(false)
-async function addCheck(kind: Kind) {
+/** The measurement whose form is open; empty for a new one. */
+const measuring = ref<string | null>(null)
+const kinds = useKinds()
+async function addCheck(kind: string) {
   const id = circuit.value?.id
   if (!id) return
-  let added = ''
-  await safely((board) => {
-    const next = withNewCheck(board, id, kind, check.value)
-    added = next.id
-    return next.board
-  }, `${KIND_TITLES[kind]} added`)
-  if (added) {
-    checkId.value = added
-    settings.value = kind !== 'operating point'
+  trouble.value = ''
+  try {
+    const made = await fetchFreshCheck(props.board, id, kind, check.value?.id)
+    await edit((board) => withFreshCheck(board, id, made), `${made.title} added`)
+    checkId.value = made.id
+    settings.value = Boolean(kinds.of(kind)?.looks)
+  } catch (problem) {
+    trouble.value = problem instanceof Error ? problem.message : String(problem)
   }
 }
 function chooseCheck(id: string, home?: string) {
@@ -234,7 +238,7 @@ const enlarged = ref<string | null>(null)
 const enlargedCard = computed(() => cards.value.find(({ id }) => id === enlarged.value))
 const printing = ref<string | null>(null)
 watch(() => check.value?.id, () => {
-  activeCard.value = enlarged.value = null
+  activeCard.value = enlarged.value = measuring.value = null
 })
 
 function changeCards(change: (cards: CheckCard[]) => CheckCard[], what: string) {
@@ -244,10 +248,10 @@ function changeCards(change: (cards: CheckCard[]) => CheckCard[], what: string) 
 }
 /** A click on a net or a pin: its trace joins the card that was used last. */
 async function look(what: string) {
-  const kind = check.value?.analysis.kind
+  const kind = kinds.of(check.value?.analysis.kind)
   if (!kind) return void (trouble.value = 'Attach a source or a supply first: there is no check to look at yet.')
-  if (kind === 'operating point') return void (trouble.value = 'At rest every net’s volts stand on the sheet already. Add a sweep or a transient to see curves.')
-  const expression = traceOf(kind, what)
+  if (!kind.looks) return void (trouble.value = 'At rest every net’s volts stand on the sheet already. Add a sweep or a transient to see curves.')
+  const expression = kind.looks.replace('{}', what)
   await changeCards((old) => withTrace(old, expression, activeCard.value), `${expression} shown`)
 }
 async function closeEvidence() {
@@ -268,7 +272,7 @@ async function printCard(id: string | null) {
 }
 const anchorOf = (id: string) => {
   const card = cards.value.find((each) => each.id === id)
-  const subject = card && subjectOf(card, check.value?.output)
+  const subject = card && subjectOf(card, outputOf(check.value))
   return subject ? (editor.value?.canvas?.anchorOf(subject) ?? null) : null
 }
 const moves = ref(0)
@@ -313,10 +317,11 @@ async function goBack() {
 // Everything by name.
 
 useCommands(() => [
-  ...(Object.keys(KIND_TITLES) as Kind[]).map((kind) => ({ group: 'Check', title: `Add: ${KIND_TITLES[kind]}`, run: () => addCheck(kind) })),
+  ...kinds.kinds.value.map(({ kind, title }) => ({ group: 'Check', title: `Add: ${title}`, run: () => addCheck(kind) })),
   ...(circuit.value?.checks ?? []).map(({ id, title }) => ({ group: 'Check', title: `Show ${title}`, run: () => chooseCheck(id) })),
   { group: 'Check', title: 'Next check', run: () => nextCheck(1) },
   { group: 'Check', title: 'Settings of this check', run: () => (settings.value = true) },
+  ...(check.value ? [{ group: 'Check', title: 'Measure something', run: () => (measuring.value = '') }] : []),
   { group: 'Look', title: editor.value?.looking ? 'Draw: a click selects' : 'Look: a click shows volts or amperes', keys: 'Alt L', run: () => editor.value && (editor.value.looking = !editor.value.looking) },
   { group: 'Look', title: 'Amperes on the sheet', run: () => editor.value?.toggleShown('amperes') },
   { group: 'Look', title: 'Watts on the sheet', run: () => editor.value?.toggleShown('watts') },
@@ -376,7 +381,7 @@ useCommands(() => [
           </v-list>
         </v-menu>
       </header>
-      <CheckBar v-if="circuit && !isPast" :circuit="circuit" :check="check" :settings="settings" @choose="chooseCheck($event)" @add="addCheck" @settings="settings = !settings" />
+      <CheckBar v-if="circuit && !isPast" :board-id="boardId" :circuit="circuit" :check="check" :settings="settings" @choose="chooseCheck($event)" @add="addCheck" @settings="settings = !settings" />
       <p v-if="past" class="past" role="status">
         Revision {{ past.entry.revision }}, {{ past.entry.what }}. Nothing can be changed here.
         <v-btn size="small" variant="flat" @click="goBack">Return to it</v-btn>
@@ -397,6 +402,7 @@ useCommands(() => [
       <template v-if="!isPast && circuit">
         <TrimPanel v-if="trimming" :quantities="quantities.data.value ?? []" :trim="trim" :chosen="turned" :keep="keepTrimmed" @choose="turned = $event" @close="trimming = false" />
         <CheckForm v-if="settings && check" :board="board" :circuit="circuit" :check="check" :result="stored" :edit="edit" @close="settings = false" @chosen="chooseCheck" />
+        <MeasurementForm v-if="measuring !== null && check" :key="`${check.id} ${measuring}`" :board-id="boardId" :board="board" :circuit="circuit" :check="check" :measurement="measuring" :unit="result?.measured.find(({ id }) => id === measuring)?.unit ?? ''" :edit="edit" @close="measuring = null" />
         <FixtureForm
           v-if="editor?.selectedFixture && check" :key="editor.selectedFixture.name" :circuit="circuit" :check="check" :fixture="editor.selectedFixture"
           :change="(next, what) => changeFixture(editor?.selectedFixture as Fixture, next, what)" @close="editor?.sheet.select([])" @remove="editor?.sheet.remove()"
@@ -409,17 +415,17 @@ useCommands(() => [
         </p>
         <MovableCard v-for="card in seen" :key="card.id" :card="card" :page="page" :margin="margin" @change="(change, what) => changeCards((old) => withCard(old, card.id, change), what)" @moving="moves += 1">
           <template #default="{ begin, onKey }">
-            <CurveCard
-              :card="card" :result="error ? undefined : result" :baseline="baseline" :computing="computing" :active="seen.length > 1 && card.id === activeCard" :class="{ 'to-print': printing === card.id }"
+            <component
+              :is="componentOf(card)" :card="card" :result="error ? undefined : result" :baseline="baseline" :computing="computing" :active="seen.length > 1 && card.id === activeCard" :class="{ 'to-print': printing === card.id }"
               @enlarge="enlarged = card.id" @hide="changeCards((old) => withCard(old, card.id, { hidden: true }), `${card.title} hidden`)" @print="printCard(card.id)"
-              @drop="(expression) => changeCards((old) => withoutTrace(old, card.id, expression), `${expression} taken off`)" @activate="activeCard = card.id"
+              @drop="(expression: string) => changeCards((old) => withoutTrace(old, card.id, expression), `${expression} taken off`)" @activate="activeCard = card.id"
             >
               <template #handle><h2 class="handle"><button type="button" :title="`Drag ${card.title} to move it. With keys: arrows move it, Shift arrows size it, Home puts it back`" @pointerdown="begin" @keydown="onKey">{{ card.title }}</button></h2></template>
-            </CurveCard>
+            </component>
           </template>
         </MovableCard>
         <p v-if="hidden.length" class="soft hidden">Hidden: <button v-for="card in hidden" :key="card.id" type="button" @click="changeCards((old) => withCard(old, card.id, { hidden: false }), `${card.title} shown`)">{{ card.title }}</button></p>
-        <MeasuredCard v-if="check" :check="check" :result="error ? undefined : result" :baseline="baseline" :computing="computing" :error="error" @remove="(id) => check && safely((board) => withoutMeasurement(board, check?.id ?? '', id), 'measurement removed')" />
+        <MeasuredCard v-if="check" :board="shown" :check="check" :result="error ? undefined : result" :baseline="baseline" :computing="computing" :error="error" @open="measuring = $event" />
         <RestCard v-if="check" :check="check" :result="error ? undefined : result" :computing="computing" @show="(part) => editor?.show([part], [], [])" />
         <p v-else class="soft hint">Nothing is attached from outside yet. Type <b class="mono">source in 50</b>, <b class="mono">supply +5V 5</b> or <b class="mono">load out 10k</b>, or draw a wire from a net across the board edge.</p>
         <ReviewList

@@ -50,7 +50,7 @@ async function store(distribution: Spread['distribution']) {
   </tr>
 </template>
 
-<style scoped src="../experiments/row.css"></style>
+<style scoped src="@/forms/row.css"></style>
 <style scoped>
 td {
   padding-bottom: 4px;

@@ -160,6 +160,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/circuits/{circuit_id}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Questions
+         * @description What the circuit can be asked with the fixture of a check around it.
+         */
+        get: operations["get_questions_api_boards__board_id__circuits__circuit_id__questions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/circuits/{circuit_id}/review": {
         parameters: {
             query?: never;
@@ -414,6 +434,26 @@ export interface paths {
          * @description Read a pasted table; lines that are not understood are findings.
          */
         post: operations["read_data_sheet_api_data_sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fresh-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Check
+         * @description A check of a kind, with its settings proposed for the circuit; nothing is saved.
+         */
+        post: operations["make_check_api_fresh_check_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -789,7 +829,7 @@ export interface paths {
         };
         /**
          * Get Vocabulary
-         * @description Functions of expressions, and the registry of measurements.
+         * @description Functions of expressions, kinds of check, and the registry of measurements.
          */
         get: operations["get_vocabulary_api_vocabulary_get"];
         put?: never;
@@ -925,10 +965,10 @@ export interface components {
             purpose: string;
             /**
              * Schema Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            schema_version: 1;
+            schema_version: 2;
             /**
              * Spreads
              * @default []
@@ -1141,12 +1181,11 @@ export interface components {
          * Check
          * @description One experiment on a circuit: fixture, temperature, analysis, what is measured and what is shown.
          *
-         *     A frequency response is v(output) over its source: the voltage inside it, before its own resistance, or its current.
          *     `cards` is None as long as the usual ones of the analysis are shown.
          */
         Check: {
             /** Analysis */
-            analysis: components["schemas"]["OperatingPoint"] | components["schemas"]["DcSweep"] | components["schemas"]["FrequencySweep"] | components["schemas"]["Transient"];
+            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Transient"];
             /** Cards */
             cards?: components["schemas"]["CheckCard"][] | null;
             /** Fixtures */
@@ -1158,10 +1197,6 @@ export interface components {
              * @default []
              */
             measurements: components["schemas"]["Measurement"][];
-            /** Output */
-            output?: string | null;
-            /** Source */
-            source?: string | null;
             /**
              * Temperature
              * @default 27
@@ -1172,7 +1207,9 @@ export interface components {
         };
         /**
          * CheckCard
-         * @description Curves over one axis. `shape` is how phasors are drawn: over the axis, or in the complex plane.
+         * @description Curves over one axis, or what adds to an output ("shares").
+         *
+         *     `shape` is how they are drawn; phasors over the axis, or in the complex plane.
          */
         CheckCard: {
             /**
@@ -1195,7 +1232,7 @@ export interface components {
              * @default axis
              * @enum {string}
              */
-            shape: "axis" | "nyquist" | "polar";
+            shape: "axis" | "nyquist" | "polar" | "shares";
             /** Title */
             title: string;
             /** Width */
@@ -1235,7 +1272,8 @@ export interface components {
          * CheckView
          * @description A check's results. `scale` says over which range it ran, where that was chosen from the circuit.
          *
-         *     `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides.
+         *     `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides;
+         *     `shares` what adds to the check's output, where that is known.
          */
         CheckView: {
             at_rest: components["schemas"]["AtRestView"];
@@ -1251,6 +1289,11 @@ export interface components {
             measured: components["schemas"]["MeasuredView"][];
             /** Scale */
             scale: string;
+            /**
+             * Shares
+             * @default []
+             */
+            shares: components["schemas"]["Share"][];
             /** Solved By */
             solved_by: string;
         };
@@ -1489,26 +1532,39 @@ export interface components {
          */
         DcSweep: {
             /**
-             * And Back
+             * and back again, to see hysteresis
              * @default false
              */
             and_back: boolean;
             /**
-             * Kind
-             * @default dc sweep
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "dc sweep";
-            /** Over */
+            /**
+             * Look at
+             * @description The net that its card shows first
+             */
+            output?: string | null;
+            /**
+             * Sweep
+             * @description What takes one value after the other, at rest
+             */
             over?: string | null;
             /**
              * Points
              * @default 201
              */
             points: number;
-            /** Start */
+            /**
+             * Start
+             * @description Empty: between the supplies for a source, a tenth for a part
+             */
             start?: string | null;
-            /** Stop */
+            /**
+             * Stop
+             * @description Empty: between the supplies for a source, ten times for a part
+             */
             stop?: string | null;
         };
         /**
@@ -1701,25 +1757,52 @@ export interface components {
             severity: components["schemas"]["Severity"];
         };
         /**
-         * FrequencySweep
-         * @description A logarithmic sweep.
+         * FrequencyResponse
+         * @description v(output) over its source: the voltage inside it, before its own resistance, or its current.
          */
-        FrequencySweep: {
+        FrequencyResponse: {
             /**
-             * Kind
-             * @default frequency response
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "frequency response";
+            /** To net */
+            output: string;
             /**
-             * Points Per Decade
+             * Points a decade
              * @default 50
              */
             points_per_decade: number;
-            /** Start */
+            /** From source */
+            source: string;
+            /**
+             * Start
+             * @description The lowest frequency; empty: two decades below the slowest pole
+             */
             start?: string | null;
-            /** Stop */
+            /**
+             * Stop
+             * @description The highest frequency; empty: two decades above the fastest pole
+             */
             stop?: string | null;
+        };
+        /**
+         * FreshCheck
+         * @description A check to be made on a board: of which kind, with the fixture of which check, or in place of it.
+         */
+        FreshCheck: {
+            board: components["schemas"]["Board"];
+            /** Check */
+            check?: string | null;
+            /** Circuit */
+            circuit: string;
+            /**
+             * Instead
+             * @default false
+             */
+            instead: boolean;
+            /** Kind */
+            kind: string;
         };
         /**
          * FunctionEntry
@@ -1895,6 +1978,35 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * KindEntry
+         * @description A kind of check: what it answers, the JSON schema of its settings, and the traces that it brings by name.
+         *
+         *     `looks` is what a click on the sheet adds to its cards, {} standing for v(net) or i(pin); empty without curves.
+         *     `main` is the trace that is measured first; empty for volts of a net.
+         */
+        KindEntry: {
+            /** Brings */
+            brings: string[];
+            /** Gives */
+            gives: ("number or trace" | "trace" | "response" | "density")[];
+            /** Kind */
+            kind: string;
+            /** Looks */
+            looks: string;
+            /** Main */
+            main: string;
+            /** Meaning */
+            meaning: string;
+            /** Question */
+            question: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Title */
+            title: string;
         };
         /**
          * KindProposal
@@ -2081,11 +2193,9 @@ export interface components {
          * Measurement
          * @description One number out of a check: a measurement by its key in the registry, of a trace, and the hand value beside it.
          *
-         *     `at` is the place or level that some measurements need.
+         *     `settings` are those of its entry in the registry.
          */
         Measurement: {
-            /** At */
-            at?: string | null;
             hand?: components["schemas"]["HandValue"] | null;
             /** Id */
             id: string;
@@ -2096,22 +2206,31 @@ export interface components {
              * @default response
              */
             of: string;
+            /** Settings */
+            settings?: {
+                [key: string]: string | number;
+            };
         };
         /**
          * MeasurementEntry
-         * @description A measurement of the registry; `at` says what place or level it needs, and is empty where it needs none.
+         * @description A measurement of the registry: what it takes, and the JSON schema of its settings.
          */
         MeasurementEntry: {
-            /** At */
-            at: string;
             /** Key */
             key: string;
             /** Meaning */
             meaning: string;
-            /** Of Number */
-            of_number: boolean;
-            /** Of Response */
-            of_response: boolean;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Source */
+            source: string;
+            /**
+             * Takes
+             * @enum {string}
+             */
+            takes: "number or trace" | "trace" | "response" | "density";
             /** Title */
             title: string;
         };
@@ -2313,14 +2432,46 @@ export interface components {
             seed: number;
         };
         /**
+         * NoiseCheck
+         * @description Noise at the output, and as if the source were to make all of it. Mechanisms are independent of each other.
+         */
+        NoiseCheck: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "noise";
+            /** At net */
+            output: string;
+            /**
+             * Points a decade
+             * @default 50
+             */
+            points_per_decade: number;
+            /**
+             * Referred to
+             * @description The source that the noise is referred to
+             */
+            source?: string | null;
+            /**
+             * Start
+             * @description The lowest frequency; empty: two decades below the slowest pole
+             */
+            start?: string | null;
+            /**
+             * Stop
+             * @description The highest frequency; empty: two decades above the fastest pole
+             */
+            stop?: string | null;
+        };
+        /**
          * OperatingPoint
          * @description The voltages and currents at rest.
          */
         OperatingPoint: {
             /**
-             * Kind
-             * @default operating point
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "operating point";
         };
@@ -2642,6 +2793,20 @@ export interface components {
             value: number;
         };
         /**
+         * QuestionView
+         * @description A question that fits the circuit as it is drawn, or what is missing for it.
+         */
+        QuestionView: {
+            /** Kind */
+            kind: string;
+            /** Missing */
+            missing: string;
+            /** Question */
+            question: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Rating
          * @description What a part must not be asked to bear: watts, volts between any two of its pins, amperes into any of them.
          */
@@ -2873,6 +3038,18 @@ export interface components {
          * @enum {string}
          */
         Severity: "error" | "warning" | "note";
+        /**
+         * Share
+         * @description What a part or fixture adds to an output: by itself, in the output's unit, and as a part of the whole power.
+         */
+        Share: {
+            /** Name */
+            name: string;
+            /** Part */
+            part: number;
+            /** Value */
+            value: number;
+        };
         /**
          * SheetNote
          * @description Words on the sheet.
@@ -3195,25 +3372,36 @@ export interface components {
          */
         Transient: {
             /**
-             * Begin
+             * Begins at
              * @default operating point
              * @enum {string}
              */
             begin: "operating point" | "cold";
             /**
-             * Kind
-             * @default transient
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "transient";
-            /** Longest */
+            /**
+             * Longest step
+             * @description Steps follow the error that they make; this bounds them
+             */
             longest?: string | null;
             /**
-             * Since
+             * Look at
+             * @description The net that its card shows first
+             */
+            output?: string | null;
+            /**
+             * Keep from
+             * @description Points before this time are computed but not kept
              * @default 0
              */
             since: string;
-            /** Stop */
+            /**
+             * Stop
+             * @description Empty: five periods of the slowest source, or as many time constants as settling takes
+             */
             stop?: string | null;
         };
         /**
@@ -3292,6 +3480,8 @@ export interface components {
          * @description What expressions and measurements can be made of, and the series of preferred values, from 1 to 10.
          */
         Vocabulary: {
+            /** Checks */
+            checks: components["schemas"]["KindEntry"][];
             /** Functions */
             functions: components["schemas"]["FunctionEntry"][];
             /** Measurements */
@@ -3849,6 +4039,58 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_questions_api_boards__board_id__circuits__circuit_id__questions_get: {
+        parameters: {
+            query?: {
+                check?: string | null;
+            };
+            header?: never;
+            path: {
+                board_id: string;
+                circuit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionView"][];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -4512,6 +4754,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DataSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_check_api_fresh_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FreshCheck"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Check"];
                 };
             };
             /** @description Bad Request */

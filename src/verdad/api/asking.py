@@ -1,0 +1,69 @@
+"""Asking: what a circuit can be asked, fresh checks, and what a source would do."""
+
+from __future__ import annotations
+
+import uuid
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from verdad.api.checks import CARD_POINTS, CurveView, curve_view
+from verdad.api.context import InSession, circuit_of, load_board
+from verdad.api.problems import problems
+from verdad_core.checks.fresh import fresh_check, of_kind, questions
+from verdad_core.checks.preview import waveform_trace
+from verdad_core.document.board import Board
+from verdad_core.document.checks import Check
+from verdad_core.document.fixtures import Source
+from verdad_core.schema import Slug, Title
+
+router = APIRouter(prefix="/api", tags=["asking"])
+
+
+class QuestionView(BaseModel):
+    """A question that fits the circuit as it is drawn, or what is missing for it."""
+
+    kind: str
+    title: str
+    question: str
+    missing: str
+
+
+class FreshCheck(BaseModel):
+    """A check to be made on a board: of which kind, with the fixture of which check, or in place of it."""
+
+    board: Board
+    circuit: Slug
+    kind: Title
+    check: Slug | None = None
+    instead: bool = False
+
+
+@router.get("/boards/{board_id}/circuits/{circuit_id}/questions", responses=problems(404))
+def get_questions(
+    board_id: uuid.UUID, circuit_id: Slug, session: InSession, check: Slug | None = None
+) -> list[QuestionView]:
+    """What the circuit can be asked with the fixture of a check around it."""
+    circuit = circuit_of(load_board(session, board_id), circuit_id)
+    like = next((each for each in circuit.checks if each.id == check), None)
+    return [
+        QuestionView(kind=kind.model_fields["kind"].default, title=kind.title, question=question, missing=missing)
+        for kind, question, missing in questions(circuit, like)
+    ]
+
+
+@router.post("/fresh-check", responses=problems())
+def make_check(fresh: FreshCheck) -> Check:
+    """A check of a kind, with its settings proposed for the circuit; nothing is saved."""
+    circuit = fresh.board.circuit(fresh.circuit)
+    like = None if fresh.check is None else fresh.board.check(fresh.check)[1]
+    if fresh.instead and like is not None:
+        return of_kind(circuit, like, fresh.kind)
+    return fresh_check(fresh.board, circuit, fresh.kind, like)
+
+
+@router.post("/waveform", responses=problems())
+def show_waveform(source: Source) -> CurveView:
+    """What a source does in time."""
+    trace = waveform_trace(source)
+    return CurveView(expression=source.name) if trace is None else curve_view(source.name, trace, CARD_POINTS)

@@ -1,0 +1,107 @@
+"""What there is to choose from: kinds, measurements, functions, series; and what typed texts mean."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter
+from pydantic import BaseModel, StringConstraints
+
+from verdad.api.problems import problems
+from verdad_core.checks.kinds import KINDS
+from verdad_core.handcalc.series import SERIES
+from verdad_core.measure.entry import Takes
+from verdad_core.measure.functions import FUNCTIONS
+from verdad_core.measure.registry import MEASUREMENTS
+from verdad_core.units import parse_value
+
+
+class FunctionEntry(BaseModel):
+    """A function that expressions can call."""
+
+    name: str
+    written: str
+    meaning: str
+
+
+class MeasurementEntry(BaseModel):
+    """A measurement of the registry: what it takes, and the JSON schema of its settings."""
+
+    key: str
+    title: str
+    meaning: str
+    source: str
+    takes: Takes
+    settings: dict[str, Any]
+
+
+class KindEntry(BaseModel):
+    """A kind of check: what it answers, the JSON schema of its settings, and the traces that it brings by name.
+
+    `looks` is what a click on the sheet adds to its cards, {} standing for v(net) or i(pin); empty without curves.
+    `main` is the trace that is measured first; empty for volts of a net.
+    """
+
+    kind: str
+    title: str
+    question: str
+    meaning: str
+    settings: dict[str, Any]
+    brings: list[str]
+    looks: str
+    main: str
+    gives: list[Takes]
+
+
+class Vocabulary(BaseModel):
+    """What expressions and measurements can be made of, and the series of preferred values, from 1 to 10."""
+
+    functions: list[FunctionEntry]
+    checks: list[KindEntry]
+    measurements: list[MeasurementEntry]
+    series: dict[str, list[float]]
+
+
+router = APIRouter(prefix="/api", tags=["vocabulary"])
+
+
+@router.get("/vocabulary")
+def get_vocabulary() -> Vocabulary:
+    """Functions of expressions, kinds of check, and the registry of measurements."""
+    return Vocabulary(
+        functions=[FunctionEntry(name=f.name, written=f.written, meaning=f.meaning) for f in FUNCTIONS.values()],
+        checks=[
+            KindEntry(
+                kind=kind.model_fields["kind"].default,
+                title=kind.title,
+                question=kind.asked(None),
+                meaning=kind.meaning,
+                settings=kind.model_json_schema(),
+                brings=sorted(kind.brings),
+                looks=kind.looks,
+                main=kind.main,
+                gives=sorted(kind.gives),
+            )
+            for kind in KINDS
+        ],
+        measurements=[
+            MeasurementEntry(
+                key=m.key,
+                title=m.title,
+                meaning=m.meaning,
+                source=m.source,
+                takes=m.takes,
+                settings=m.settings.model_json_schema(),
+            )
+            for m in MEASUREMENTS.values()
+        ],
+        series={name: list(values) for name, values in SERIES.items()},
+    )
+
+
+@router.get("/number", responses=problems())
+def read_number(
+    text: Annotated[str, StringConstraints(max_length=40)], unit: Annotated[str, StringConstraints(max_length=10)] = ""
+) -> float:
+    """What a typed quantity is, in its base unit."""
+    return parse_value(text, unit)

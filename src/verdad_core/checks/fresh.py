@@ -1,0 +1,68 @@
+"""Fresh checks: settings and measurements for a circuit as it is drawn, ready to run."""
+
+from __future__ import annotations
+
+from verdad_core.checks.kind import CheckKind
+from verdad_core.checks.kinds import KINDS
+from verdad_core.document.board import Board, Circuit
+from verdad_core.document.checks import Check
+from verdad_core.document.measurements import Measurement
+from verdad_core.errors import BoardError, VerdadError
+
+
+def fresh_measurements(kind: CheckKind) -> tuple[Measurement, ...]:
+    """What a fresh check of the kind measures."""
+    return tuple(Measurement(id=key.replace("_", "-"), key=key, of=of) for key, of in kind.begins_with)
+
+
+def fresh_check(board: Board, circuit: Circuit, kind: str, like: Check | None) -> Check:
+    """A new check of the kind, with the fixture and the temperature of another one where there is one.
+
+    Raises BoardError where the circuit cannot be asked that, with what is missing.
+    """
+    settings = _kind(kind).proposed(circuit, like.fixtures if like else ())
+    taken = {check.id for _, check in board.checks()}
+    return Check(
+        id=_free(f"{circuit.id[:40]}-{kind.replace(' ', '-')}", taken, "-"),
+        title=_free(settings.title, {check.title for check in circuit.checks}, " "),
+        fixtures=like.fixtures if like else (), temperature=like.temperature if like else "27", analysis=settings,
+        measurements=fresh_measurements(settings),
+    )  # fmt: skip
+
+
+def of_kind(circuit: Circuit, check: Check, kind: str) -> Check:
+    """The check given another kind; what only the former one could measure goes. Raises BoardError as a fresh one."""
+    settings = _kind(kind).proposed(circuit, check.fixtures)
+    lost = check.analysis.brings - settings.brings
+    kept = tuple(measurement for measurement in check.measurements if measurement.of not in lost)
+    taken = {measurement.id for measurement in kept}
+    more = tuple(measurement for measurement in fresh_measurements(settings) if measurement.id not in taken)
+    return check.model_copy(update={"analysis": settings, "measurements": (*kept, *more), "cards": None})
+
+
+def questions(circuit: Circuit, check: Check | None) -> list[tuple[type[CheckKind], str, str]]:
+    """Every kind with its question for this circuit, and what is missing where it cannot be asked."""
+    fixtures = check.fixtures if check else ()
+    found = []
+    for kind in KINDS:
+        try:
+            settings, missing = kind.proposed(circuit, fixtures), ""
+        except VerdadError as error:
+            settings, missing = None, str(error)
+        found.append((kind, kind.asked(settings), missing))
+    return found
+
+
+def _kind(kind: str) -> type[CheckKind]:
+    found = next((each for each in KINDS if each.model_fields["kind"].default == kind), None)
+    if found is None:
+        raise BoardError(f"there is no kind of check '{kind}'", remedy="Choose one from the list.")
+    return found
+
+
+def _free(wished: str, taken: set[str], joint: str) -> str:
+    name, k = wished, 1
+    while name in taken:
+        k += 1
+        name = f"{wished}{joint}{k}"
+    return name

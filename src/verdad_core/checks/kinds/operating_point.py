@@ -1,0 +1,44 @@
+"""At rest: the voltages and currents of the operating point."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import ClassVar, Literal, Self
+
+from verdad_core.checks.cause import Cause
+from verdad_core.checks.kind import CheckKind, Naming, Taking
+from verdad_core.checks.prepared import Look, Prepared, RowResult
+from verdad_core.checks.stability import STAYS, stability
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.errors import Severity
+from verdad_core.measure.entry import Takes
+from verdad_core.netlist import commands
+
+
+class OperatingPoint(CheckKind):
+    """The voltages and currents at rest."""
+
+    kind: Literal["operating point"] = "operating point"
+
+    title: ClassVar[str] = "Operating point"
+    question: ClassVar[str] = "Where does it rest, and what does it draw?"
+    meaning: ClassVar[str] = "Volts, amperes and watts at rest: they stand on the sheet."
+    looks: ClassVar[str] = ""
+    gives: ClassVar[frozenset[Takes]] = frozenset({"number or trace"})
+
+    def rows(self, prepared: Prepared, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
+        point, natural = prepared.points(matrix)
+        index = [prepared.structure.index(unknown) for unknown, _ in prepared.outputs]
+        for row, found in enumerate(natural):
+            solved = point.path(row).solved
+            signals = prepared.signals(None, point.values[row, index]) if solved else None
+            cause = Cause.UNSTABLE if len(found.unstable) else Cause.NUMBER
+            findings = tuple(stability(found, Severity.ERROR, STAYS))
+            yield RowResult(signals, findings, cause if solved else Cause.NOT_SOLVED)
+
+    @classmethod
+    def taken(cls, command: commands.Command, netlist: Taking) -> Self | None:
+        return cls() if isinstance(command, commands.OperatingPoint) else None
+
+    def written(self, prepared: Prepared, names: Naming) -> str:
+        return ".op"

@@ -1,0 +1,132 @@
+"""What kinds of check over frequency share: their range, chosen from the poles, and their points."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, ClassVar, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from verdad_core.analyses.ac import logarithmic
+from verdad_core.analyses.poles import Poles
+from verdad_core.arrays import Floats
+from verdad_core.checks.kind import CheckKind
+from verdad_core.checks.prepared import Prepared, Scale
+from verdad_core.document.board import Circuit
+from verdad_core.document.checks import Check
+from verdad_core.errors import BoardError
+from verdad_core.measure.trace import Axis
+from verdad_core.measure.units import HERTZ
+from verdad_core.netlist import commands
+from verdad_core.schema import Hertz, setting
+from verdad_core.units import format_span, format_value, parse_value, plain_value
+
+#: Poles above the second frequency, in Hz, are those of models, not of boards; beyond the others they are rounding.
+_SLOWEST, _FASTEST, _ROUNDING = 1e-9, 1e9, 1e13
+#: What is shown where the circuit says nothing: the audible band and a decade around it.
+_USUAL = (1.0, 1e6)
+#: Decades that are shown at most.
+_DECADES = 11
+
+#: More points than these are not added to a response.
+MOST_REFINED = 4_000
+
+
+class OverFrequency(CheckKind):
+    """A logarithmic sweep."""
+
+    start: Hertz | None = setting(
+        None, label="Start", unit="Hz", empty="from the poles",
+        hint="The lowest frequency; empty: two decades below the slowest pole",
+    )  # fmt: skip
+    stop: Hertz | None = setting(
+        None, label="Stop", unit="Hz", empty="from the poles",
+        hint="The highest frequency; empty: two decades above the fastest pole",
+    )  # fmt: skip
+    points_per_decade: Annotated[int, Field(ge=1, le=500)] = setting(50, label="Points a decade")
+
+    moves: ClassVar[bool] = True
+
+    @model_validator(mode="after")
+    def _ascending(self) -> Self:
+        if self.start is None or self.stop is None:
+            return self
+        start, stop = parse_value(self.start, "Hz"), parse_value(self.stop, "Hz")
+        if not start < stop <= start * 1e15:
+            raise BoardError(
+                f"the sweep from {self.start} to {self.stop} does not rise", remedy="Stop above the start frequency."
+            )
+        return self
+
+    def scale(self, circuit: Circuit, check: Check, natural: Poles) -> Scale:
+        return self.range_for(natural)
+
+    def range_for(self, natural: Poles) -> Scale:
+        """The range in hertz: whole decades, from two below the slowest pole to two above the fastest.
+
+        A pass band is level to 1e-4 two decades away from the pole that ends it. Where poles lie too far apart for one
+        range, those around the middle ones count, and the words say what was left out.
+        """
+        found = np.sort(np.abs(natural.values) / (2 * math.pi))
+        found = found[(found > _SLOWEST) & (found < _ROUNDING)]
+        within = _window(found[found < _FASTEST]) if np.any(found < _FASTEST) else _window(found)
+        if len(within):
+            low, high = (10.0 ** (rounded(math.log10(f)) + away) for rounded, f, away in
+                         ((math.floor, within[0], -2), (math.ceil, within[-1], 2)))  # fmt: skip
+            words = f"two decades beyond the poles, {_ends(within)}"
+            if len(within) < len(found):
+                words += f"; left out are poles at {_ends(np.setdiff1d(found, within))}"
+        else:
+            low, high = _USUAL
+            words = "the circuit has no poles to choose it from"
+        start = low if self.start is None else parse_value(self.start)
+        stop = high if self.stop is None else parse_value(self.stop)
+        if not start < stop:
+            # One end was given, beyond what would have been chosen for the other.
+            start, stop = (start, start * 1e3) if self.stop is None else (stop / 1e3, stop)
+        given = self.start is not None and self.stop is not None
+        return Scale(start, stop, "" if given else f"{format_span(start, stop, 'Hz')}: {words}")
+
+    def axis(self, circuit: Circuit, check: Check) -> Axis:
+        return Axis("frequency", HERTZ, np.array([1.0, 10.0]))
+
+    def length(self, scale: Scale) -> int:
+        return 4 + int(2 * self.points_per_decade * math.log10(max(scale.stop / scale.start, 10.0)))
+
+    def frequencies(self, prepared: Prepared) -> Floats:
+        """The points of the sweep, closer where lines would turn the phase by more than an eighth between two.
+
+        Nothing tells afterwards that a phase has turned all the way round.
+        """
+        grid = logarithmic(prepared.scale.start, prepared.scale.stop, self.points_per_decade)
+        delay = sum(e.values.get("td", 0.0) for e in prepared.structure.elements if e.family == "line")
+        parts = np.ceil(8.0 * delay * np.diff(grid)).astype(int)
+        if not np.any(parts > 1) or np.sum(np.maximum(parts, 1)) > MOST_REFINED:
+            return grid
+        between = [np.linspace(a, b, max(n, 1), endpoint=False) for a, b, n in zip(grid, grid[1:], parts, strict=False)]
+        return np.concatenate([*between, grid[-1:]])
+
+    def written_range(self, scale: Scale) -> str:
+        """The range as statements write it."""
+        return f"dec {self.points_per_decade} {scale.start!r} {scale.stop!r}"
+
+
+def taken_range(over: commands.Range, start: float, stop: float) -> dict[str, str | int] | None:
+    """Settings for the range of a statement; None for one that does not rise from above zero."""
+    if not 0 < start < stop:
+        return None
+    return {"start": plain_value(start), "stop": plain_value(stop)}
+
+
+def _window(found: Floats) -> Floats:
+    """Of poles in rising order those within _DECADES: as many as there can be, of equal numbers the faster ones."""
+    best = found[:0]
+    for k in range(len(found)):
+        part = found[k:][found[k:] <= found[k] * 10.0 ** (_DECADES - 4)]
+        best = part if len(part) >= len(best) else best
+    return best
+
+
+def _ends(found: Floats) -> str:
+    return " to ".join(dict.fromkeys(format_value(float(f), "Hz", 3) for f in (found.min(), found.max())))

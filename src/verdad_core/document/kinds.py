@@ -1,0 +1,68 @@
+"""Pieces of the document that come in kinds: each kind is a class of its own, in a file of its own.
+
+A base says what is common (`class Analysis(OfKind)`); a kind is a subclass whose `kind` is a literal. A kind is known
+once its file is imported, so the document need not know which there are, and nothing but a kind's own file does.
+"""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Self
+
+from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic.json_schema import JsonSchemaValue
+from pydantic_core import CoreSchema, core_schema
+
+from verdad_core.errors import BoardError
+from verdad_core.schema import Document
+
+
+class OfKind(Document):
+    """What is written in the document by its `kind`. Errors of a kind's fields keep their place in the document."""
+
+    kind: str
+
+    _kinds: ClassVar[dict[str, type[Any]]]
+    #: What such a piece is called in an error, and the kind of one that does not say its own.
+    _called: ClassVar[str]
+    _usual: ClassVar[str] = ""
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **_: Any) -> None:
+        if cls._is_base():
+            cls._kinds = {}
+        elif isinstance(kind := cls.model_fields["kind"].default, str):
+            cls._kinds[kind] = cls
+
+    @classmethod
+    def _is_base(cls) -> bool:
+        return cls.__mro__[2] is Document
+
+    @classmethod
+    def kinds(cls) -> dict[str, type[Self]]:
+        """All that are known, by their `kind`."""
+        return dict(cls._kinds)
+
+    @classmethod
+    def _read(cls, value: Any) -> Self:
+        if isinstance(value, cls):
+            return value
+        kind = value.get("kind", cls._usual) if isinstance(value, dict) else None
+        found = cls._kinds.get(kind) if isinstance(kind, str) else None
+        if found is None:
+            raise BoardError(f"there is no {cls._called} '{kind}'", remedy=f"Use one of {', '.join(cls._kinds)}.")
+        return found.model_validate(value)  # type: ignore[no-any-return]
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        if not cls._is_base():
+            return handler(source)
+        return core_schema.no_info_plain_validator_function(
+            cls._read, serialization=core_schema.simple_ser_schema("any")
+        )
+
+    @classmethod
+    def __get_pydantic_json_schema__(cls, schema: CoreSchema, handler: GetJsonSchemaHandler) -> JsonSchemaValue:
+        if not cls._is_base():
+            return handler(schema)
+        members = {kind: member.__pydantic_core_schema__ for kind, member in cls._kinds.items()}
+        return handler(core_schema.tagged_union_schema(members, "kind"))

@@ -1,0 +1,58 @@
+"""Documents of earlier versions, carried over one version at a time by pure functions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+Json = dict[str, Any]
+
+
+def upgraded(document: Any) -> Any:
+    """A board's JSON as the present version writes it; what is no document of an earlier one stays as it is."""
+    while isinstance(document, dict) and document.get("schema_version") in tuple(_UPGRADES):
+        document = _UPGRADES[document["schema_version"]](document)
+    return document
+
+
+def _mapped(values: Any, change: Callable[[Json], Json]) -> Any:
+    """A list of pieces, each changed; what is none is left to be refused where it stands."""
+    return [change(each) if isinstance(each, dict) else each for each in values] if isinstance(values, list) else values
+
+
+def _first_to_second(document: Json) -> Json:
+    """Source and output become settings of the analysis, `at` one of the measurement; studies have titles and name the
+    checks that they cover.
+    """
+    circuits = _mapped(document.get("circuits", []), lambda c: {**c, "checks": _mapped(c.get("checks", []), _check_2)})
+    studies = _mapped(document.get("studies", []), _study_2)
+    return {**document, "schema_version": 2, "circuits": circuits, "studies": studies}
+
+
+def _check_2(check: Json) -> Json:
+    rest = {name: value for name, value in check.items() if name not in ("output", "source")}
+    analysis = check.get("analysis")
+    if isinstance(analysis, dict):
+        kind = analysis.get("kind", "frequency response")
+        takes = {"frequency response": ("output", "source"), "dc sweep": ("output",), "transient": ("output",)}
+        moved = {name: check[name] for name in takes.get(str(kind), ()) if check.get(name) is not None}
+        rest["analysis"] = {**analysis, **moved}
+    return {**rest, "measurements": _mapped(check.get("measurements", []), _measurement_2)}
+
+
+#: What the place or level of a measurement is called now.
+_AT = {"value": "place", "crossing": "level", "settling_time": "band"}
+
+
+def _measurement_2(measurement: Json) -> Json:
+    rest = {name: value for name, value in measurement.items() if name != "at"}
+    at, name = measurement.get("at"), _AT.get(str(measurement.get("key")))
+    return {**rest, "settings": {name: at}} if at is not None and name else rest
+
+
+def _study_2(study: Json) -> Json:
+    rest = {name: value for name, value in study.items() if name != "check"}
+    return {"title": "Monte Carlo", "checks": [study.get("check")], **rest}
+
+
+_UPGRADES: dict[int, Callable[[Json], Json]] = {1: _first_to_second}

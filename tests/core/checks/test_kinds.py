@@ -1,0 +1,208 @@
+"""One contract for all kinds of check: a newcomer meets it by being in the table."""
+
+from __future__ import annotations
+
+import ast
+import re
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from pydantic import TypeAdapter, ValidationError
+
+from tests.core.boards import RAILS, amplifier, board, c, pair, r, source
+from verdad_core.checks.cause import Cause
+from verdad_core.checks.experiment import prepare
+from verdad_core.checks.fresh import fresh_check, fresh_measurements, of_kind, questions
+from verdad_core.checks.kind import CheckKind
+from verdad_core.checks.kinds import KINDS
+from verdad_core.checks.kinds.operating_point import OperatingPoint
+from verdad_core.checks.measured_unit import unit_of_measurement
+from verdad_core.checks.run import run_check
+from verdad_core.document.board import Board
+from verdad_core.document.measurements import Measurement
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.errors import BoardError, ConvergenceError
+from verdad_core.interchange.from_netlist import from_netlist
+from verdad_core.interchange.to_netlist import to_netlist
+from verdad_core.netlist.reader import read
+
+STAGE = [r("R1", "1k", "in", "p"), c("C1", "10n", "p", "gnd"), amplifier("U1", "p", "fb", "out"),
+         r("R2", "9k", "fb", "out"), r("R3", "1k", "fb", "gnd")]  # fmt: skip
+SINE = source("in", waveform={"kind": "sine", "amplitude": "10m", "frequency": "1k"})
+
+every_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.model_fields["kind"].default)
+
+
+def key_of(kind: type[CheckKind]) -> str:
+    return str(kind.model_fields["kind"].default)
+
+
+def asked(kind: type[CheckKind], parts: list[dict[str, Any]] = STAGE, *fixtures: dict[str, Any]) -> Board:
+    """A board with one fresh check of the kind, and v(out) measured as well."""
+    blank = board(parts, [*RAILS, *(fixtures or [SINE])], "operating point")
+    circuit, first = pair(blank)
+    check = fresh_check(blank, circuit, key_of(kind), first)
+    key = "value" if kind is OperatingPoint else "maximum"
+    more = Measurement(id="more", key=key, of="v(out)")
+    check = check.model_copy(update={"id": "k", "measurements": (*check.measurements, more)})
+    return Board.model_validate(
+        {**blank.model_dump(), "circuits": [{**circuit.model_dump(), "checks": [check.model_dump()]}]}
+    )
+
+
+@every_kind
+def test_rows_are_the_same_wherever_they_are_cut(kind: type[CheckKind]) -> None:
+    experiment = prepare(*pair(asked(kind)), {})
+    values = {("R1", "resistance"): np.linspace(500.0, 2e3, 6), ("R2", "resistance"): np.linspace(8e3, 9e3, 6)}
+    matrix = ParameterMatrix.varied(experiment.structure, values)
+
+    def out(rows: ParameterMatrix) -> list[Any]:
+        found = [result.signals for result in experiment.rows(rows)]
+        return [np.asarray(signals.voltages["out"]).tolist() for signals in found if signals is not None]
+
+    whole = out(matrix)
+    assert len(whole) == 6
+    assert [row for k in range(6) for row in out(matrix.row(k))] == whole
+
+
+@every_kind
+def test_a_fresh_check_measures_what_it_begins_with_in_the_unit_that_was_declared(kind: type[CheckKind]) -> None:
+    drawn = asked(kind)
+    circuit, check = pair(drawn)
+    result = run_check(drawn, "k", {})
+    assert not [finding.message for finding in result.findings if finding.severity == "error"]
+    for measurement, found in zip(check.measurements, result.measured, strict=True):
+        assert np.isfinite(found.value), measurement.title
+        assert found.unit == unit_of_measurement(circuit, check, measurement)
+    assert result.signals is not None
+    assert set(result.signals.others) <= kind.brings
+    for card in check.analysis.usual_cards(circuit, check):  # type: ignore[attr-defined]
+        assert card.curves or card.shape == "shares"
+
+
+@every_kind
+def test_the_netlist_of_a_check_asks_for_the_same(kind: type[CheckKind]) -> None:
+    circuit, check = pair(asked(kind))
+    [again] = from_netlist(read(to_netlist(circuit, {}, check)), {}, set(), "c", "c").circuit.checks
+    assert again.analysis.kind == check.analysis.kind
+    assert again.analysis.nets == check.analysis.nets or not check.analysis.nets
+
+
+@every_kind
+def test_a_row_without_a_solution_and_one_that_is_unstable_say_so(kind: type[CheckKind]) -> None:
+    swapped = [*STAGE[:2], amplifier("U1", "fb", "p", "out"), *STAGE[3:]]
+    experiment = prepare(*pair(asked(kind, swapped, source("in"))), {})
+    [result] = experiment.rows()
+    if kind.rests:
+        assert result.cause is Cause.UNSTABLE
+    assert any("right half-plane" in finding.message for finding in result.findings)
+
+
+@every_kind
+def test_look_ends_a_run_with_what_it_has(kind: type[CheckKind]) -> None:
+    def look(done: float) -> None:
+        if done > 0.3:
+            raise ConvergenceError("enough")
+
+    result = run_check(asked(kind), "k", {}, look=look)
+    assert result.signals is not None
+    assert kind.one_by_one == any("enough" in finding.message for finding in result.findings)
+
+
+@every_kind
+def test_what_the_interface_is_told_can_be_drawn(kind: type[CheckKind]) -> None:
+    assert kind.title
+    assert kind.meaning.endswith(".")
+    assert kind.asked(None).endswith("?")
+    for name, field in kind.model_json_schema()["properties"].items():
+        if name == "kind":
+            continue
+        assert field["title"][:1].isupper() or field["title"].startswith("and ")
+        types = {each.get("type") for each in field.get("anyOf", [field])}
+        assert types <= {"string", "integer", "boolean", "null"}, name
+        assert field.get("chooses", "net") in ("net", "driver", "quantity")
+        assert "null" not in types or field["empty"]
+        assert not field.get("enum") or set(field["titles"]) == set(field["enum"])
+
+
+@every_kind
+def test_a_check_can_be_given_any_kind_and_what_it_cannot_measure_goes(kind: type[CheckKind]) -> None:
+    drawn = asked(kind)
+    circuit, check = pair(drawn)
+    for other in KINDS:
+        changed = of_kind(circuit, check, key_of(other))
+        document = {**circuit.model_dump(), "checks": [changed.model_dump()]}
+        Board.model_validate({**drawn.model_dump(), "circuits": [document]})
+        assert {m.id for m in fresh_measurements(changed.analysis)} <= {m.id for m in changed.measurements}  # type: ignore[arg-type]
+
+
+def test_questions_name_what_the_circuit_has_or_say_what_is_missing() -> None:
+    circuit, check = pair(board(STAGE, [*RAILS, SINE], "operating point"))
+    told = {kind.title: (question, missing) for kind, question, missing in questions(circuit, check)}
+    assert told["Frequency response"] == ("How does out follow vin over frequency?", "")
+    assert told["Noise"][0] == "How much noise is there at out, and from what?"
+    told = {kind.title: (question, missing) for kind, question, missing in questions(circuit, None)}
+    assert "needs a source" in told["Frequency response"][1]
+    assert told["Operating point"][1] == ""
+
+
+def test_a_wrong_setting_is_found_at_its_field() -> None:
+    blank = board(STAGE, [*RAILS, SINE], "transient")
+    document = blank.model_dump()
+    document["circuits"][0]["checks"][0]["analysis"]["stop"] = "-1m"
+    with pytest.raises(ValidationError) as caught:
+        Board.model_validate(document)
+    assert caught.value.errors()[0]["loc"] == ("circuits", 0, "checks", 0, "analysis", "stop")
+    with pytest.raises(BoardError, match="no kind of check 'tea leaves'"):
+        fresh_check(blank, pair(blank)[0], "tea leaves", None)
+
+
+def test_the_schema_of_the_document_knows_every_kind() -> None:
+    schema = TypeAdapter(Board).json_schema()
+    told = schema["$defs"]["Check"]["properties"]["analysis"]["discriminator"]["mapping"]
+    assert set(told) == {key_of(kind) for kind in KINDS}
+
+
+ROOT = Path(__file__).parents[3]
+
+
+def test_nothing_asks_for_a_kind_but_its_own_file() -> None:
+    """No match and no comparison over kinds of check anywhere else, in the core or the interface."""
+    keys = {key_of(kind) for kind in KINDS} - {"noise"}  # noise is also a waveform of a source
+    names = {kind.__name__ for kind in KINDS}
+    for path in sorted((ROOT / "src/verdad_core").rglob("*.py")):
+        if "kinds" in path.parts or path.parts[-2] not in ("checks", "document", "studies", "interchange", "sheet"):
+            continue
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Compare | ast.MatchValue):
+                said = {each.value for each in ast.walk(node) if isinstance(each, ast.Constant)}
+                assert not {text for text in said if isinstance(text, str)} & keys, f"{path.name}:{node.lineno}"
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "isinstance":
+                asked_for = {each.id for each in ast.walk(node) if isinstance(each, ast.Name)}
+                assert not asked_for & names, f"{path.name}:{node.lineno}"
+    compared = re.compile(rf"===?\s*'({'|'.join(sorted(keys))})'|case '({'|'.join(sorted(keys))})'")
+    for path in sorted((ROOT / "web/src").rglob("*")):
+        if path.suffix in (".ts", ".vue") and "generated" not in path.parts and ".test." not in path.name:
+            assert not compared.search(path.read_text()), path.name
+
+
+def test_thermal_noise_of_a_resistor_and_of_a_capacitor() -> None:
+    """√(4kTR) for 1 kΩ and √(kT/C) for 10 nF at 27 °C (Nyquist 1928), with CODATA's k."""
+    from scipy.constants import k
+
+    drawn = board(
+        [r("R1", "1k", "in", "out"), c("C1", "10n", "out", "gnd")], [source("in")], "noise", output="out",
+        source="vin", analysis={"start": "1m", "stop": "1G"}, measurements=[
+            {"id": "all", "key": "band_rms", "of": "noise"},
+            {"id": "low", "key": "value", "of": "input_noise", "settings": {"place": "1k"}},
+        ],
+    )  # fmt: skip
+    result = run_check(drawn, "k", {})
+    whole, low = (measured.value for measured in result.measured)
+    assert whole == pytest.approx(np.sqrt(k * 300.15 / 10e-9), rel=1e-3)  # the band ends at 1 GHz, 60,000 corners up
+    assert low == pytest.approx(np.sqrt(4 * k * 300.15 * 1e3), rel=1e-6)
+    assert [measured.unit for measured in result.measured] == ["V", "V/√Hz"]
+    assert result.signals is not None
+    assert [(share.name, round(share.part, 6)) for share in result.signals.shares] == [("R1", 1.0), ("vin", 0.0)]
