@@ -38,7 +38,7 @@ LAYERS: tuple[tuple[str, ...], ...] = (
     ("verdad_core.devices",),
     ("verdad_core.words",),
     ("verdad_core.jit", "verdad_core.units", "verdad_core.arrays"),
-    ("verdad_core.errors", "verdad_core.compiler"),
+    ("verdad_core.errors", "verdad_core.compiler", "verdad_core.names"),
 )
 #: The sparse solver stands below the devices' load kernels in thought, but nothing in devices imports it.
 LEVEL = {name: level for level, names in enumerate(LAYERS) for name in names}

@@ -100,8 +100,13 @@ def setting(
 def chosen(piece: Document, what: str) -> tuple[str, ...]:
     """What a piece's settings name of one sort, in their order: its nets, its drivers, ..."""
     found: list[str] = []
-    for name, field in type(piece).model_fields.items():
-        extra = field.json_schema_extra
-        value = getattr(piece, name) if isinstance(extra, dict) and extra.get("chooses") == what else None
+    for name in fields_that_choose(piece, what):
+        value = getattr(piece, name)
         found += [value] if isinstance(value, str) else value or ()
     return tuple(found)
+
+
+def fields_that_choose(piece: Document, what: str) -> list[str]:
+    """The settings of a piece that name something of one sort."""
+    told = {name: field.json_schema_extra for name, field in type(piece).model_fields.items()}
+    return [name for name, extra in told.items() if isinstance(extra, dict) and extra.get("chooses") == what]

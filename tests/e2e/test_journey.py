@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 
 from tests.conftest import serving
-from tests.e2e.acting import step
+from tests.e2e.acting import chosen, paper, saved, step, typed
 
 BANDWIDTH = "[data-measured=bandwidth]"
 
@@ -28,32 +28,32 @@ def test_from_the_sheet_to_the_verdict(sheet: Page) -> None:
 
     step(sheet, "Verdict")
     expect(sheet.locator("[data-cell=Nominal]")).to_contain_text("holds")
-    expect(sheet.locator("[data-cell='Monte Carlo']")).to_contain_text("not run yet")
+    expect(sheet.locator("[data-cell=Production]")).to_contain_text("no current run")
 
     step(sheet, "Studies")
-    sheet.get_by_role("button", name="Run").click()
+    sheet.get_by_role("button", name="Run", exact=True).click()
     expect(sheet.locator("[data-figure=n]")).to_have_text("500")
     # Seed 1: the numbers that the same rows gave when they were computed in one block in the core's tests.
     expect(sheet.locator("[data-yield]")).to_have_text("98.0 %")
     expect(sheet.locator("[data-figure=mean]")).to_have_text("953.1 Hz")
 
     step(sheet, "Verdict")
-    expect(sheet.locator("[data-cell='Monte Carlo']")).to_contain_text("breaks")
+    expect(sheet.locator("[data-cell=Production]")).to_contain_text("breaks")
 
     step(sheet, "Spreads")
     sheet.get_by_label("Tolerance of C1").fill("5")
     sheet.get_by_label("Tolerance of C1").press("Enter")
     expect(sheet.get_by_label("Steps of the work")).to_contain_text("out of date")
     step(sheet, "Studies")
-    expect(sheet.get_by_text("Out of date: parts, models or spreads have changed")).to_be_visible()
+    expect(sheet.get_by_text("Out of date: the circuit, its models")).to_be_visible()
     sheet.get_by_role("button", name="Run again").click()
     expect(sheet.locator("[data-yield]")).to_have_text("100 %")
 
     step(sheet, "Verdict")
-    cell = sheet.locator("[data-cell='Monte Carlo']")
+    cell = sheet.locator("[data-cell=Production]")
     expect(cell).to_contain_text("holds")
     cell.get_by_role("link").click()
-    expect(sheet.get_by_role("heading", name="Monte Carlo")).to_be_visible()
+    expect(sheet.get_by_role("navigation", name="Studies").get_by_role("button", name="Production")).to_be_visible()
 
 
 def test_a_value_is_changed_refused_and_undone_by_keyboard(sheet: Page) -> None:
@@ -109,15 +109,15 @@ def test_a_net_that_nothing_holds_at_rest_is_named(sheet: Page, address: str) ->
 def test_a_long_run_is_started_watched_cancelled_and_undone(sheet: Page) -> None:
     """The number of rows is typed and Run pressed at once: both are saved, in turn."""
     step(sheet, "Studies")
-    sheet.get_by_label("Rows").first.fill("50000")
-    sheet.get_by_role("button", name="Run").click()
+    sheet.get_by_label("Rows", exact=True).fill("50000")
+    sheet.get_by_role("button", name="Run", exact=True).click()
     expect(sheet.get_by_role("status")).to_contain_text(re.compile(r"[1-9]\d* of 50000 rows"))
     sheet.get_by_role("button", name="Cancel").click()
-    expect(sheet.get_by_text("Cancelled after")).to_be_visible()
+    expect(sheet.get_by_text("of 50000 rows are computed")).to_be_visible()
     # However few rows there are by then, they are shown.
     expect(sheet.locator("[data-figure=mean]")).to_contain_text("Hz")
     sheet.get_by_role("button", name="Undo").click()
-    expect(sheet.get_by_label("Rows").first).to_have_value("500")
+    expect(sheet.get_by_label("Rows", exact=True)).to_have_value("500")
 
 
 def test_limits_are_edited_and_checked(sheet: Page) -> None:
@@ -138,7 +138,7 @@ def test_everything_is_there_after_a_restart(page: Page, database_url: str, engi
         page.get_by_role("link", name="Blast-vibration monitor").click()
         change(page, "R2", "5k1")
         step(page, "Studies")
-        page.get_by_role("button", name="Run").click()
+        page.get_by_role("button", name="Run", exact=True).click()
         expect(page.locator("[data-figure=n]")).to_have_text("500")
         mean = page.locator("[data-figure=mean]").inner_text()
     with serving(database_url, scheduler=workers) as second:
@@ -148,3 +148,99 @@ def test_everything_is_there_after_a_restart(page: Page, database_url: str, engi
         step(page, "Studies")
         expect(page.locator("[data-figure=mean]")).to_have_text(mean)
         expect(page.get_by_label("Steps of the work")).to_contain_text("500 rows")
+
+
+#: A low-pass of 1 kΩ and 100 nF behind 50 Ω: 1/(2π 1.05 kΩ 100 nF) = 1.516 kHz, and ±10 % of C1 is 1.378 to 1.684 kHz.
+CORNER = "1.516 kHz"
+
+
+def low_pass(blank: Page) -> None:
+    for line in ("r 1k in out", "c 100n out gnd", "source in 50"):
+        typed(blank, line, "Enter")
+    expect(blank.get_by_role("navigation", name="Checks")).to_contain_text("Operating point")
+    saved(blank)
+
+
+def test_a_board_of_ones_own_from_nothing_to_a_broken_and_a_mended_limit(blank: Page) -> None:
+    """By mouse: a question, a limit with its reason, a spread, a study that breaks it, and a part that mends it."""
+    low_pass(blank)
+    blank.get_by_role("button", name="Check", exact=True).click()
+    blank.get_by_text("How does out follow source over frequency?").click()
+    blank.get_by_role("button", name="Close the settings").click()
+    expect(blank.locator("[data-measured=upper-cutoff]")).to_have_text(CORNER)
+    blank.get_by_role("button", name="Upper -3 dB frequency").click()
+    form = blank.get_by_role("region", name="Measurement", exact=True)
+    form.get_by_label("At least").fill("1.6k")
+    form.get_by_label("At most").fill("1.4k")
+    form.get_by_role("button", name="Keep").click()
+    expect(form.get_by_role("alert")).to_contain_text("is not below the upper bound")
+    form.get_by_label("At least").fill("1.4k")
+    form.get_by_label("At most").fill("1.65k")
+    form.get_by_label("Because").fill("the sampler runs at 3.3 kHz")
+    form.get_by_role("button", name="Keep").click()
+    expect(form).to_have_count(0)
+    step(blank, "Spreads")
+    blank.get_by_label("Tolerance of C1").fill("10")
+    blank.get_by_label("Tolerance of C1").press("Enter")
+    step(blank, "Studies")
+    blank.get_by_role("button", name="Study", exact=True).click()
+    blank.get_by_text("Monte Carlo of Frequency response").click()
+    blank.get_by_label("Rows", exact=True).fill("5")
+    blank.get_by_label("Rows", exact=True).press("Enter")
+    expect(blank.get_by_role("alert")).to_contain_text("Rows is a number from 10 to 100000")
+    blank.get_by_label("Rows", exact=True).fill("200")
+    blank.get_by_role("button", name="Run", exact=True).click()
+    expect(blank.locator("[data-figure=n]")).to_have_text("200")
+    step(blank, "Verdict")
+    expect(blank.locator("[data-cell=Nominal]")).to_contain_text("holds")
+    expect(blank.locator("[data-cell='Monte Carlo']")).to_contain_text("breaks")
+    step(blank, "Spreads")
+    blank.get_by_label("Tolerance of C1").fill("2")
+    blank.get_by_label("Tolerance of C1").press("Enter")
+    step(blank, "Verdict")
+    cell = blank.locator("[data-cell='Monte Carlo']")
+    expect(cell).to_contain_text("no current run")
+    cell.get_by_role("link").click()
+    blank.get_by_role("button", name="Run").click()
+    expect(blank.locator("[data-yield]")).to_have_text("100 %")
+    step(blank, "Verdict")
+    expect(blank.locator("[data-cell='Monte Carlo']")).to_contain_text("holds")
+
+
+def test_the_same_by_keyboard(blank: Page) -> None:
+    """A check, a measurement and its limit by the palette and the form's own order; the check goes with what it held."""
+    low_pass(blank)
+    chosen(blank, "add frequency")
+    expect(blank.locator("[data-measured=upper-cutoff]")).to_have_text(CORNER)
+    chosen(blank, "measure something")
+    form = blank.get_by_role("region", name="Measurement", exact=True)
+    expect(form.get_by_label("Measure", exact=True)).to_be_focused()
+    blank.keyboard.type("Pass-band")
+    form.get_by_label("At least").focus()
+    blank.keyboard.type("0.99")
+    blank.keyboard.press("Tab")
+    blank.keyboard.press("Tab")
+    blank.keyboard.type("nothing may be lost below 100 Hz")
+    blank.keyboard.press("Tab")
+    blank.keyboard.press("Enter")
+    expect(form).to_have_count(0)
+    step(blank, "Verdict")
+    expect(blank.locator("[data-cell=Nominal]")).to_contain_text("holds")
+    step(blank, "Sheet")
+    paper(blank).focus()
+    chosen(blank, "settings of this check")
+    blank.get_by_role("button", name="Remove it").press("Enter")
+    step(blank, "Verdict")
+    expect(blank.get_by_text("This board has no limit yet")).to_be_visible()
+
+
+def test_noise_is_asked_for_and_held_to_a_limit(sheet: Page) -> None:
+    """The card of shares comes with the check; 4.7 kΩ and the 380 Ω of the source make most of what the parts add."""
+    chosen(sheet, "add noise")
+    shares = sheet.get_by_role("region", name="Noise at out, by part")
+    expect(shares.locator("[data-share=R2]")).to_contain_text("%")
+    expect(sheet.locator("[data-measured=band-rms]")).to_contain_text("V")
+    sheet.get_by_label("Stop", exact=True).fill("1")
+    sheet.get_by_label("Start", exact=True).fill("10")
+    sheet.get_by_label("Start", exact=True).press("Enter")
+    expect(sheet.get_by_role("alert")).to_contain_text("does not rise")

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from tests.service.test_boards import set_value
 from verdad.api.app import create_app
-from verdad.db.tables import BlockRow, RunRow, RunState
+from verdad.db.tables import EvidenceRow, RunRow, RunState
 
 Json = dict[str, Any]
 
@@ -21,17 +21,17 @@ def address(board: Json) -> str:
 
 
 def finished(api: TestClient, board: Json) -> Json:
-    """The study's run once it is no longer under way."""
+    """The study once its run is no longer under way."""
     for _ in range(300):
-        run: Json = api.get(address(board)).json()["run"]
-        if run["state"] not in ("queued", "running"):
-            return run
+        view: Json = api.get(address(board)).json()
+        if view["run"] and view["run"]["state"] not in ("queued", "running"):
+            return view
         time.sleep(0.1)
     raise AssertionError("the run did not end")
 
 
-def bandwidth(run: Json) -> Json:
-    return next(d for d in run["distributions"] if d["id"] == "bandwidth")
+def bandwidth(view: Json) -> Json:
+    return next(column for column in view["columns"] if column["id"] == "bandwidth")
 
 
 def shorten(api: TestClient, board: Json, rows: int = 60) -> Json:
@@ -51,7 +51,7 @@ def short(api: TestClient, board: Json) -> Json:
 def test_a_run_gives_every_row_and_the_verdict(api: TestClient, short: Json) -> None:
     assert api.get(address(short)).json()["run"] is None
     verdict = f"/api/boards/{short['id']}/verdict"
-    nominal, unproven = api.get(verdict).json()["rows"][0]["cells"]
+    nominal, unproven, _ = api.get(verdict).json()["rows"][0]["cells"]
     assert (nominal["state"], unproven["state"]) == ("holds", "unproven")
 
     assert api.post(f"{address(short)}/runs").json()["run"]["state"] == "queued"
@@ -76,8 +76,8 @@ def test_the_same_seed_gives_the_same_numbers_after_a_restart(
     with TestClient(create_app(database_url, workers)) as restarted:
         assert bandwidth(finished(restarted, short)) == first
         with Session(engine) as session, session.begin():
-            for run in session.scalars(select(RunRow)):
-                session.delete(run)
+            for row in (*session.scalars(select(RunRow)), *session.scalars(select(EvidenceRow))):
+                session.delete(row)
         restarted.post(f"{address(short)}/runs")
         assert bandwidth(finished(restarted, short)) == first
 
@@ -88,29 +88,81 @@ def test_a_run_that_was_interrupted_goes_on_from_its_blocks(
     api.post(f"{address(short)}/runs")
     whole = bandwidth(finished(api, short))
     with Session(engine) as session, session.begin():
-        run = session.scalars(select(RunRow)).one()
-        run.state = RunState.RUNNING
-        kept = [block.start for block in run.blocks[::2]]
-        marked = run.blocks[0]
-        session.delete(run.blocks[1])
-        session.delete(run.blocks[3])
+        session.scalars(select(RunRow)).one().state = RunState.RUNNING
+        blocks = list(session.scalars(select(EvidenceRow).order_by(EvidenceRow.start)))
+        starts = sorted({block.start for block in blocks})
+        for block in blocks:
+            if block.start in (starts[1], starts[3]):
+                session.delete(block)
         # A block that is stored is not computed again: a mark put into it survives.
-        marked.values = [1.0, *marked.values[1:]]
+        marked = [block for block in blocks if block.start == 0]
+        for block in marked:
+            block.values = [1.0, *block.values[1:]]
     with TestClient(create_app(database_url, workers)) as restarted:
         again = finished(restarted, short)
-    assert again["state"] == "done"
-    assert again["rows_done"] == 60
-    assert bandwidth(again)["summary"] == whole["summary"]
+    assert (again["run"]["state"], again["rows_done"]) == ("done", 60)
+    assert bandwidth(again)["summary"]["min"] == 1.0
+    assert bandwidth(again)["summary"]["max"] == whole["summary"]["max"]
+
+
+def test_more_rows_and_another_measurement_leave_what_was_computed(
+    api: TestClient, short: Json, engine: Engine
+) -> None:
+    api.post(f"{address(short)}/runs")
+    finished(api, short)
+    document = short["board"]
+    document["studies"][0]["rows"] = 90
+    asked = {"id": "lower", "key": "value", "of": "db(response)", "settings": {"place": "100"}}
+    document["circuits"][0]["checks"][0]["measurements"].append(asked)
+    saved = api.put(f"/api/boards/{short['id']}", json={"revision": short["revision"], "board": document}).json()
+    view = api.get(address(saved)).json()
+    assert view["current"]
+    assert [column["summary"] and column["summary"]["n"] for column in view["columns"]] == [60, 60, None]
+    api.post(f"{address(saved)}/runs")
+    view = finished(api, saved)
+    assert [column["summary"]["n"] for column in view["columns"]] == [90, 90, 90]
     with Session(engine) as session:
-        blocks = list(session.scalars(select(BlockRow).order_by(BlockRow.start)))
-        assert {block.start for block in blocks} >= set(kept)
-        assert blocks[0].values[0] == 1.0
+        blocks = list(session.scalars(select(EvidenceRow)))
+    by_column: dict[str, list[int]] = {}
+    for block in blocks:
+        by_column.setdefault(block.column_key, []).extend(range(block.start, block.stop))
+    assert all(sorted(rows) == list(range(90)) for rows in by_column.values())
+
+
+def test_a_sweep_of_two_checks_gives_values_along_its_quantity(api: TestClient, board: Json) -> None:
+    where = f"/api/boards/{board['id']}/studies/preamp-temperature"
+    assert api.post(f"{where}/runs").status_code == 202
+    for _ in range(300):
+        view = api.get(where).json()
+        if view["run"]["state"] == "done":
+            break
+        time.sleep(0.1)
+    assert (view["shape"], view["rows_done"], view["rows"]) == ("curve", 26, 26)
+    assert view["places"]["values"][0] == -40.0
+    assert {column["check"] for column in view["columns"]} == {"preamp-response", "preamp-rest"}
+    assert all(len(column["values"]) == 26 and None not in column["values"] for column in view["columns"])
+
+
+def test_a_study_of_what_is_gone_is_shown_with_its_reason(api: TestClient, board: Json) -> None:
+    board["board"]["studies"][1]["over"] = "R77"
+    api.put(f"/api/boards/{board['id']}", json={"revision": board["revision"], "board": board["board"]})
+    where = f"/api/boards/{board['id']}/studies/preamp-temperature"
+    assert "R77" in api.get(where).json()["trouble"]
+    assert api.post(f"{where}/runs").status_code == 422
+
+
+def test_what_no_run_is_about_any_more_goes_with_its_board(api: TestClient, short: Json, engine: Engine) -> None:
+    api.post(f"{address(short)}/runs")
+    finished(api, short)
+    api.delete(f"/api/boards/{short['id']}")
+    with Session(engine) as session:
+        assert not list(session.scalars(select(EvidenceRow)))
 
 
 def test_equal_work_is_not_done_twice(api: TestClient, short: Json, engine: Engine) -> None:
     api.post(f"{address(short)}/runs")
     first = finished(api, short)
-    assert api.post(f"{address(short)}/runs").json()["run"]["id"] == first["id"]
+    assert api.post(f"{address(short)}/runs").json()["run"]["id"] == first["run"]["id"]
     with Session(engine) as session:
         assert len(list(session.scalars(select(RunRow)))) == 1
 
@@ -119,29 +171,37 @@ def test_an_edit_makes_the_evidence_out_of_date_and_undo_makes_it_current(api: T
     api.post(f"{address(short)}/runs")
     finished(api, short)
     edited = api.put(f"/api/boards/{short['id']}", json=set_value(short, "C1", "30n")).json()
-    assert not api.get(address(short)).json()["run"]["current"]
+    assert not api.get(address(short)).json()["current"]
     cell = api.get(f"/api/boards/{short['id']}/verdict").json()["rows"][0]["cells"][1]
     assert (cell["state"], cell["worst"]) == ("unproven", None)
-    assert "out of date" in cell["why"]
+    assert "no current run" in cell["why"]
     api.put(f"/api/boards/{short['id']}", json=set_value(edited, "C1", "33n"))
-    assert api.get(address(short)).json()["run"]["current"]
+    assert api.get(address(short)).json()["current"]
 
 
 def test_a_cancelled_run_stops_and_keeps_its_rows(api: TestClient, board: Json) -> None:
     long = shorten(api, board, 20_000)
     api.post(f"{address(long)}/runs")
-    for _ in range(200):
-        if api.get(address(long)).json()["run"]["rows_done"]:
-            break
-        time.sleep(0.1)
-    cancelled = api.post(f"{address(long)}/cancel").json()["run"]
-    assert cancelled["state"] == "cancelled"
-    time.sleep(2)
-    after = api.get(address(long)).json()["run"]
-    assert after["state"] == "cancelled"
+    under_way(api, long)
+    assert api.post(f"{address(long)}/cancel").json()["run"]["state"] == "cancelled"
+    again = shorten(api, api.get(f"/api/boards/{board['id']}").json(), 20_001)
+    # The runner takes the next run when it has let go of this one.
+    api.post(f"{address(again)}/runs")
+    after = under_way(api, again)
     assert 0 < after["rows_done"] < 20_000
+    api.post(f"{address(again)}/cancel")
     cell = api.get(f"/api/boards/{long['id']}/verdict").json()["rows"][0]["cells"][1]
-    assert cell["state"] == "unproven"
+    assert (cell["state"], "rows are computed" in cell["why"]) == ("unproven", True)
+
+
+def under_way(api: TestClient, board: Json) -> Json:
+    """The study as soon as its run is under way and has given rows."""
+    for _ in range(200):
+        view: Json = api.get(address(board)).json()
+        if view["rows_done"] and view["run"]["state"] == "running":
+            return view
+        time.sleep(0.05)
+    raise AssertionError("no row was computed")
 
 
 def test_a_circuit_without_solution_is_refused_before_it_runs(api: TestClient, board: Json) -> None:
@@ -161,13 +221,10 @@ def test_a_killed_worker_loses_no_row(api: TestClient, board: Json, workers: str
     """The block it was at is computed again by another process; the run ends with every row, in order."""
     long = shorten(api, board, 3000)
     api.post(f"{address(long)}/runs")
-    for _ in range(200):
-        if api.get(address(long)).json()["run"]["rows_done"]:
-            break
-        time.sleep(0.05)
+    under_way(api, long)
     with Client(workers, set_as_default=False) as client:
         processes: dict[str, int] = client.run(os.getpid)
     os.kill(next(iter(processes.values())), signal.SIGKILL)
-    run = finished(api, long)
-    assert (run["state"], run["rows_done"]) == ("done", 3000)
-    assert bandwidth(run)["summary"]["missing"] == 0
+    view = finished(api, long)
+    assert (view["run"]["state"], view["rows_done"]) == ("done", 3000)
+    assert bandwidth(view)["summary"]["missing"] == 0

@@ -1,4 +1,4 @@
-"""Asking: what a circuit can be asked, fresh checks, and what a source would do."""
+"""Asking: what a circuit can be asked, fresh checks and studies, and what a source would do."""
 
 from __future__ import annotations
 
@@ -15,7 +15,9 @@ from verdad_core.checks.preview import waveform_trace
 from verdad_core.document.board import Board
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Source
+from verdad_core.document.studies import Study
 from verdad_core.schema import Slug, Title
+from verdad_core.studies.fresh import fresh_study
 
 router = APIRouter(prefix="/api", tags=["asking"])
 
@@ -60,6 +62,21 @@ def make_check(fresh: FreshCheck) -> Check:
     if fresh.instead and like is not None:
         return of_kind(circuit, like, fresh.kind)
     return fresh_check(fresh.board, circuit, fresh.kind, like)
+
+
+class FreshStudy(BaseModel):
+    """A study to be made on a board: of which kind, of which check."""
+
+    board: Board
+    kind: Title
+    check: Slug
+
+
+@router.post("/fresh-study", responses=problems())
+def make_study(fresh: FreshStudy) -> Study:
+    """A study of a kind, with its settings proposed for a check; nothing is saved."""
+    fresh.board.check(fresh.check)
+    return fresh_study(fresh.board, fresh.kind, fresh.check)
 
 
 @router.post("/waveform", responses=problems())

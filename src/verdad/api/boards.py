@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from verdad.api.context import InSession, board_row
 from verdad.api.problems import ProblemError, problems
+from verdad.db.evidence import DatabaseStore
 from verdad.db.tables import BoardRow, RevisionRow
 from verdad_core.document.board import Board
 from verdad_core.interchange.parts_list import parts_list
@@ -116,8 +117,10 @@ def save_board(board_id: uuid.UUID, save: BoardSave, session: InSession) -> Boar
 
 @router.delete("/{board_id}", status_code=204, responses=problems(404))
 def remove_board(board_id: uuid.UUID, session: InSession) -> None:
-    """Remove a board with its revisions and runs."""
+    """Remove a board with its revisions and runs, and evidence that no other board's runs are about."""
     session.delete(board_row(session, board_id))
+    session.flush()
+    DatabaseStore(session).forget_orphans()
 
 
 @router.get("/{board_id}/revisions", responses=problems(404))

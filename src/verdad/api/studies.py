@@ -3,27 +3,36 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import UTC, datetime
+from typing import Literal
 
 import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from verdad.api.context import InContext, InSession, after_commit, board_row, load_board, load_models, released
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
-from verdad.db.tables import BlockRow, RunRow, RunState
+from verdad.db.evidence import DatabaseStore
+from verdad.db.tables import RunRow, RunState
 from verdad.runs.block import pack
 from verdad_core.arrays import Floats
+from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.measured_unit import unit_of_measurement
 from verdad_core.checks.run import run_check
-from verdad_core.document.board import Board, Limit, MonteCarlo
-from verdad_core.studies.keys import study_key
+from verdad_core.document.board import Board, Limit
+from verdad_core.document.studies import Study
+from verdad_core.errors import VerdadError
+from verdad_core.studies.evidence import columns_of
+from verdad_core.studies.keys import column_key, rows_key, study_key
+from verdad_core.studies.kind import kind_of
 from verdad_core.studies.statistics import Summary, Yield, histogram, summarise, yield_of
-from verdad_core.studies.table import Column, Table
+from verdad_core.studies.table import Column
 
 router = APIRouter(prefix="/api/boards/{board_id}/studies", tags=["studies"])
 
@@ -47,9 +56,12 @@ class LimitView(BaseModel):
     within: Yield | None
 
 
-class DistributionView(BaseModel):
-    """What one measurement did over the rows."""
+class ColumnView(BaseModel):
+    """What one measurement of a check gave over the rows; `values` in row order where rows have an order."""
 
+    check: str
+    check_title: str
+    circuit: str
     id: str
     title: str
     unit: str
@@ -57,33 +69,49 @@ class DistributionView(BaseModel):
     #: How many rows gave no number, and why; empty where all did.
     without: str
     histogram: HistogramView | None
+    values: list[Number]
     limits: list[LimitView]
 
 
+class PlacesView(BaseModel):
+    """What rows stand at, where a quantity takes one value after the other."""
+
+    title: str
+    unit: str
+    values: list[float]
+    logarithmic: bool
+
+
 class RunView(BaseModel):
-    """A run of a study. `current` is false when the board, its models or spreads have changed since it was started."""
+    """A run of a study."""
 
     id: uuid.UUID
     state: RunState
-    current: bool
-    rows: int
-    rows_done: int
     message: str
-    seed: int
     started_at: datetime
     finished_at: datetime | None
     seconds_left: Number
-    distributions: list[DistributionView]
 
 
 class StudyView(BaseModel):
-    """A study and its run: the current one, else the newest."""
+    """A study with the evidence there is: that of the board as it is now, or else of its newest run.
 
-    study: MonteCarlo
+    `current` is false for the latter. `trouble` says why the study cannot be run as it stands.
+    """
+
+    study: Study
+    kind: str
+    shape: Literal["distribution", "curve"]
     run: RunView | None
+    current: bool
+    rows: int
+    rows_done: int
+    columns: list[ColumnView]
+    places: PlacesView | None
+    trouble: str = ""
 
 
-def find_study(board: Board, study_id: str) -> MonteCarlo:
+def find_study(board: Board, study_id: str) -> Study:
     """The study, or ProblemError 404."""
     found = next((study for study in board.studies if study.id == study_id), None)
     if found is None:
@@ -91,129 +119,164 @@ def find_study(board: Board, study_id: str) -> MonteCarlo:
     return found
 
 
-def table_of(run: RunRow, measurements: int) -> Table:
-    """The rows that are done, in row order."""
-    values = np.array([value for block in run.blocks for value in block.values], dtype=float)
-    causes = [block.causes or Column.of(np.array(block.values, dtype=float)).causes.tolist() for block in run.blocks]
-    told = np.array([cause for block in causes for cause in block], dtype=np.int32)
-    return Table(values.reshape(-1, measurements), told.reshape(-1, measurements))
+def newest_run(session: Session, board_id: uuid.UUID, study: Study) -> RunRow | None:
+    """The newest run of a study on this board."""
+    newest = select(RunRow).where(RunRow.board_id == board_id, RunRow.study == study.id)
+    return session.scalar(newest.order_by(RunRow.started_at.desc()).limit(1))
 
 
-def newest_run(session: Session, board_id: uuid.UUID, study: MonteCarlo, key: str) -> RunRow | None:
-    """The newest run with this key that was not cancelled and did not fail, else the newest of the study."""
-    # Only what the choice needs is read: a run's inputs hold whole model files.
-    runs = session.execute(
-        select(RunRow.id, RunRow.key, RunRow.state)
-        .where(RunRow.board_id == board_id, RunRow.study == study.id)
-        .order_by(RunRow.started_at.desc())
-        .limit(50)
-    ).all()
-    usable = [run for run in runs if run.key == key and run.state in (*ACTIVE, RunState.DONE)]
-    chosen = next(iter(usable or runs), None)
-    return session.get(RunRow, chosen.id) if chosen else None
+@dataclass(frozen=True)
+class _Evidence:
+    """The columns that are kept for a study of some board, by check and by the key of what is measured."""
+
+    board: Board
+    study: Study
+    columns: Mapping[str, Mapping[str, Column]]
+
+    @classmethod
+    def of(cls, session: Session, board: Board, study: Study, row_keys: Mapping[str, str]) -> _Evidence:
+        size, store = kind_of(study).size, DatabaseStore(session)
+        columns = {}
+        for check, key in row_keys.items():
+            wanted = [column_key(measurement) for measurement in board.check(check)[1].measurements]
+            columns[check] = columns_of(store, key, wanted, size)
+        return cls(board, study, columns)
+
+    @property
+    def all_columns(self) -> list[Column]:
+        return [column for own in self.columns.values() for column in own.values()]
+
+    @property
+    def rows_done(self) -> int:
+        """How many rows are computed in all columns, on the average."""
+        done = [column.done for column in self.all_columns]
+        return sum(done) // len(done) if done else 0
+
+    @property
+    def is_complete(self) -> bool:
+        size = kind_of(self.study).size
+        return all(column.done == size for column in self.all_columns)
 
 
-def _view(board: Board, study: MonteCarlo, models: Models, run: RunRow | None) -> StudyView:
-    if run is None:
-        return StudyView(study=study, run=None)
-    # A run's rows are read by the board it was started on: the check may have other measurements by now.
-    then = Board.model_validate(run.inputs["board"])
-    circuit, check = then.check(then.study(study.id).check)
-    table = table_of(run, len(check.measurements))
-    distributions = []
-    for column, measurement in enumerate(check.measurements):
-        values = table.column(column).values
-        bins = histogram(values)
-        limits = [limit for limit in board.limits if limit.check == check.id and limit.measurement == measurement.id]
-        distributions.append(
-            DistributionView(
-                id=measurement.id,
-                title=measurement.title,
-                unit=unit_of_measurement(circuit, check, measurement),
-                summary=summarise(values),
-                without=table.column(column).why,
-                histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
-                limits=[_limit(limit, values) for limit in limits],
-            )
-        )
-    done = len(table.values)
-    left = None
-    if run.state in ACTIVE and done:
-        elapsed = (datetime.now(UTC) - run.started_at).total_seconds()
-        left = elapsed / done * (run.rows - done)
+def _present_keys(board: Board, study: Study, models: Models) -> dict[str, str]:
+    return {check: rows_key(board, study, check, models) for check in study.checks}
+
+
+def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, models: Models) -> StudyView:
+    run, trouble, current = newest_run(session, board_id, study), "", True
+    try:
+        found = _Evidence.of(session, board, study, _present_keys(board, study, models))
+    except VerdadError as error:
+        found, trouble = _Evidence(board, study, {}), str(error)
+    if not found.rows_done and run is not None and run.state not in ACTIVE:
+        # Nothing of the board as it is now: what there was is shown as what it is, by the board it was computed for.
+        then = Board.model_validate(run.inputs["board"])
+        before = _Evidence.of(session, then, then.study(study.id), run.row_keys)
+        if before.rows_done:
+            found, current = before, False
+    kind = kind_of(found.study)
+    places = kind.places(found.board) if not trouble else None
     return StudyView(
-        study=study,
-        run=RunView(
-            id=run.id,
-            state=RunState(run.state),
-            current=run.key == study_key(board, study, models),
-            rows=run.rows,
-            rows_done=done,
-            message=run.message,
-            seed=then.study(study.id).seed,
-            started_at=run.started_at,
-            finished_at=run.finished_at,
-            seconds_left=left,
-            distributions=distributions,
+        study=study, kind=kind_of(study).name, shape=kind.shape, run=_run(session, run, found), current=current,
+        rows=kind.size, rows_done=found.rows_done, columns=_columns(board, found), trouble=trouble,
+        places=places and PlacesView(
+            title=places.title, unit=places.unit, values=places.values.tolist(), logarithmic=places.logarithmic
         ),
-    )
+    )  # fmt: skip
+
+
+def _run(session: Session, run: RunRow | None, found: _Evidence) -> RunView | None:
+    if run is None:
+        return None
+    left = None
+    if run.state in ACTIVE:
+        computed = DatabaseStore(session).computed_since(run.row_keys.values(), run.started_at)
+        pending = sum(len(column.values) - column.done for column in found.all_columns)
+        elapsed = (datetime.now(UTC) - run.started_at).total_seconds()
+        left = elapsed / computed * pending if computed else None
+    return RunView(
+        id=run.id, state=RunState(run.state), message=run.message, started_at=run.started_at,
+        finished_at=run.finished_at, seconds_left=left,
+    )  # fmt: skip
+
+
+def _columns(board: Board, found: _Evidence) -> list[ColumnView]:
+    views = []
+    for check_id, columns in found.columns.items():
+        circuit, check = found.board.check(check_id)
+        for measurement in check.measurements:
+            column = columns[column_key(measurement)]
+            known = column.values[column.causes != Cause.PENDING]
+            bins = histogram(known)
+            limits = [
+                _limit(limit, known)
+                for limit in board.limits
+                if limit.check == check.id and limit.measurement == measurement.id
+            ]
+            views.append(
+                ColumnView(
+                    check=check.id, check_title=check.title, circuit=circuit.title, id=measurement.id,
+                    title=measurement.title, unit=unit_of_measurement(circuit, check, measurement),
+                    summary=summarise(known), without=column.why,
+                    histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
+                    values=_in_order(column.values) if kind_of(found.study).shape == "curve" else [], limits=limits,
+                )
+            )  # fmt: skip
+    return views
+
+
+def _in_order(values: Floats) -> list[float | None]:
+    return [value if np.isfinite(value) else None for value in values.tolist()]
 
 
 def _limit(limit: Limit, values: Floats) -> LimitView:
     lower, upper = limit.bounds
-    return LimitView(
-        id=limit.id,
-        lower=lower,
-        upper=upper,
-        reason=limit.reason,
-        within=yield_of(values, lower, upper) if len(values) else None,
-    )
+    within = yield_of(values, lower, upper) if len(values) else None
+    return LimitView(id=limit.id, lower=lower, upper=upper, reason=limit.reason, within=within)
 
 
 @router.get("/{study_id}", responses=problems(404))
 def get_study(board_id: uuid.UUID, study_id: str, session: InSession) -> StudyView:
-    """A study with its run, partial results included."""
+    """A study with its evidence, partial results included."""
     board = load_board(session, board_id)
     study = find_study(board, study_id)
-    models = load_models(session, board)
-    return _view(board, study, models, newest_run(session, board_id, study, study_key(board, study, models)))
+    return _view(session, board_id, board, study, load_models(session, board))
 
 
 @router.post("/{study_id}/runs", status_code=202, responses=problems(404))
 def start_run(board_id: uuid.UUID, study_id: str, session: InSession, context: InContext) -> StudyView:
-    """Start a study on the board as it is now. Where an equal run is under way or done, that one is the answer."""
+    """Start a study on the board as it is now. What is computed already, in whichever run, is not computed again."""
     # An edit that is being saved comes first.
     board_row(session, board_id, lock=True)
     board = load_board(session, board_id)
     study = find_study(board, study_id)
     models = load_models(session, board)
-    key = study_key(board, study, models)
-    if not _is_usable(newest_run(session, board_id, study, key), key):
+    keys, key = _present_keys(board, study, models), study_key(board, study, models)
+    if not _is_answered(session, board_id, board, study, keys, key):
         # A circuit that cannot be solved as drawn is refused at once, with its reason; nothing is locked meanwhile.
         released(session)
-        run_check(board, study.check, models)
-    board_row(session, board_id, lock=True)
-    run = newest_run(session, board_id, study, key)
-    if run is None or not _is_usable(run, key):
-        run = RunRow(board_id=board_id, study=study.id, key=key, inputs=pack(board, study, models), rows=study.rows)
-        session.add(run)
-        session.flush()
-        _take_over(session, run)
-        after_commit(session, context.runner.wake)
-    return _view(board, study, models, run)
+        for check in study.checks:
+            run_check(board, check, models)
+        board_row(session, board_id, lock=True)
+        if not _is_answered(session, board_id, board, study, keys, key):
+            session.add(
+                RunRow(board_id=board_id, study=study.id, key=key, inputs=pack(board, study, models), row_keys=keys)
+            )
+            session.flush()
+            after_commit(session, context.runner.wake)
+    return _view(session, board_id, board, study, models)
 
 
-def _take_over(session: Session, run: RunRow) -> None:
-    """Blocks of an earlier run with the same key, which ended early, need not be computed again."""
-    counted = select(BlockRow.run_id, func.count()).join(RunRow).where(RunRow.key == run.key, RunRow.id != run.id)
-    best = session.execute(counted.group_by(BlockRow.run_id).order_by(func.count().desc()).limit(1)).first()
-    if best is not None:
-        for block in session.scalars(select(BlockRow).where(BlockRow.run_id == best[0])):
-            run.blocks.append(BlockRow(start=block.start, stop=block.stop, values=block.values, causes=block.causes))
-
-
-def _is_usable(run: RunRow | None, key: str) -> bool:
-    return run is not None and run.key == key and run.state in (*ACTIVE, RunState.DONE)
+def _is_answered(
+    session: Session, board_id: uuid.UUID, board: Board, study: Study, keys: Mapping[str, str], key: str
+) -> bool:  # fmt: skip
+    """Whether an equal run is under way, or all is there and the newest run has ended with it."""
+    run = newest_run(session, board_id, study)
+    if run is None or run.key != key:
+        return False
+    return run.state in ACTIVE or (
+        run.state == RunState.DONE and _Evidence.of(session, board, study, keys).is_complete
+    )  # fmt: skip
 
 
 @router.post("/{study_id}/cancel", responses=problems(404))
@@ -229,5 +292,4 @@ def cancel_run(board_id: uuid.UUID, study_id: str, session: InSession) -> StudyV
         run.state = RunState.CANCELLED
         run.finished_at = datetime.now(UTC)
     session.flush()
-    models = load_models(session, board)
-    return _view(board, study, models, newest_run(session, board_id, study, study_key(board, study, models)))
+    return _view(session, board_id, board, study, load_models(session, board))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import uuid
 
-import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
 
@@ -12,13 +11,10 @@ from verdad.api.computing import nominal
 from verdad.api.context import InContext, InSession, load_board, load_models, released
 from verdad.api.numbers import Number
 from verdad.api.problems import problems
-from verdad.api.studies import newest_run, table_of
-from verdad.db.tables import RunState
+from verdad.db.evidence import DatabaseStore
 from verdad_core.checks.measured_unit import unit_of_measurement
-from verdad_core.errors import VerdadError
-from verdad_core.studies.keys import study_key
-from verdad_core.studies.table import Column
-from verdad_core.studies.verdict import Cell, State, judge, unproven
+from verdad_core.studies.evidence import evidence, judged
+from verdad_core.studies.verdict import Cell, State
 
 router = APIRouter(prefix="/api/boards/{board_id}/verdict", tags=["verdict"])
 
@@ -48,12 +44,14 @@ class CellView(BaseModel):
 
 
 class VerdictRow(BaseModel):
-    """One limit with its cells."""
+    """One limit with its cells; a study that does not cover its check has none."""
 
     limit: str
     check: str
+    check_id: str
     circuit: str
     measurement: str
+    measurement_id: str
     unit: str
     lower: Number
     upper: Number
@@ -61,10 +59,18 @@ class VerdictRow(BaseModel):
     cells: list[CellView]
 
 
+class ColumnHead(BaseModel):
+    """A column of the matrix: the nominal run (no study), or a study."""
+
+    title: str
+    study: str | None
+
+
 class VerdictView(BaseModel):
     """The matrix. A limit with a margin below `thin_margin` per cent is thin."""
 
     thin_margin: float
+    columns: list[ColumnHead]
     rows: list[VerdictRow]
 
 
@@ -73,48 +79,30 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
     """The verdict on the board as it is now. Evidence from other contents counts as none."""
     board = load_board(session, board_id)
     models = load_models(session, board)
+    released(session)
+    matrix = evidence(board, models, DatabaseStore(session), lambda check: nominal(context, board, check, models)[1])
+    heads = [ColumnHead(title="Nominal", study=None)]
+    heads += [ColumnHead(title=study.title, study=study.id) for study in judged(board)]
     rows = []
-    for limit in board.limits:
+    for found in matrix:
+        limit = found.limit
         circuit, check = board.check(limit.check)
-        column = [measurement.id for measurement in check.measurements].index(limit.measurement)
-        measurement = check.measurements[column]
-        try:
-            released(session)
-            _, result = nominal(context, board, check.id, models)
-            if result.objection is not None:
-                cell = unproven(result.objection.message)
-            elif not result.measured:
-                cell = unproven("there is no result to measure")
-            else:
-                cell = judge(limit, Column.of(np.array([result.measured[column].value])), board.thin_margin)
-        except VerdadError as error:
-            cell = unproven(str(error))
-        cells = [CellView.of("Nominal", None, cell)]
-        for study in board.studies:
-            if study.check == check.id:
-                key = study_key(board, study, models)
-                run = newest_run(session, board_id, study, key)
-                if run is None:
-                    cell = unproven("not run yet")
-                elif run.key != key:
-                    cell = unproven("out of date: parts, models or spreads have changed since the last run")
-                elif run.state != RunState.DONE:
-                    cell = unproven(f"the run is {run.state}")
-                else:
-                    cell = judge(limit, table_of(run, len(check.measurements)).column(column), board.thin_margin)
-                cells.append(CellView.of("Monte Carlo", study.id, cell))
+        measurement = check.measurement(limit.measurement)
         lower, upper = limit.bounds
+        cells = [(heads[0], found.nominal), *zip(heads[1:], found.cells, strict=True)]
         rows.append(
             VerdictRow(
                 limit=limit.id,
                 check=check.title,
+                check_id=check.id,
                 circuit=circuit.title,
                 measurement=measurement.title,
+                measurement_id=measurement.id,
                 unit=unit_of_measurement(circuit, check, measurement),
                 lower=lower,
                 upper=upper,
                 reason=limit.reason,
-                cells=cells,
+                cells=[CellView.of(head.title, head.study, cell) for head, cell in cells if cell is not None],
             )
         )
-    return VerdictView(thin_margin=board.thin_margin, rows=rows)
+    return VerdictView(thin_margin=board.thin_margin, columns=heads, rows=rows)

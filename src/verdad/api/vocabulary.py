@@ -13,6 +13,8 @@ from verdad_core.handcalc.series import SERIES
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.functions import FUNCTIONS
 from verdad_core.measure.registry import MEASUREMENTS
+from verdad_core.spreads.distributions import DISTRIBUTIONS
+from verdad_core.studies.kinds import KINDS as STUDY_KINDS
 from verdad_core.units import parse_value
 
 
@@ -53,11 +55,31 @@ class KindEntry(BaseModel):
     gives: list[Takes]
 
 
+class StudyKindEntry(BaseModel):
+    """A kind of study: what it answers, and the JSON schema of its settings."""
+
+    kind: str
+    title: str
+    question: str
+    meaning: str
+    settings: dict[str, Any]
+
+
+class DistributionEntry(BaseModel):
+    """How values can lie between the limits of a tolerance."""
+
+    key: str
+    title: str
+    meaning: str
+
+
 class Vocabulary(BaseModel):
     """What expressions and measurements can be made of, and the series of preferred values, from 1 to 10."""
 
     functions: list[FunctionEntry]
     checks: list[KindEntry]
+    studies: list[StudyKindEntry]
+    distributions: list[DistributionEntry]
     measurements: list[MeasurementEntry]
     series: dict[str, list[float]]
 
@@ -83,6 +105,19 @@ def get_vocabulary() -> Vocabulary:
                 gives=sorted(kind.gives),
             )
             for kind in KINDS
+        ],
+        studies=[
+            StudyKindEntry(
+                kind=kind.model_fields["kind"].default,
+                title=kind.name,
+                question=kind.question,
+                meaning=kind.meaning,
+                settings=kind.model_json_schema(),
+            )
+            for kind in STUDY_KINDS
+        ],
+        distributions=[
+            DistributionEntry(key=each.key, title=each.title, meaning=each.meaning) for each in DISTRIBUTIONS.values()
         ],
         measurements=[
             MeasurementEntry(

@@ -125,21 +125,26 @@ class RunRow(Base):
     key: Mapped[str] = mapped_column(index=True)
     inputs: Mapped[dict[str, Any]]
     state: Mapped[str] = mapped_column(default=RunState.QUEUED)
-    rows: Mapped[int]
+    #: The keys of the rows of each check that the study covers, by the check.
+    row_keys: Mapped[dict[str, Any]]
     message: Mapped[str] = mapped_column(default="")
     started_at: Mapped[datetime] = mapped_column(default=_now)
     finished_at: Mapped[datetime | None]
-    blocks: Mapped[list[BlockRow]] = relationship(order_by="BlockRow.start", cascade="all, delete-orphan")
 
 
-class BlockRow(Base):
-    """A finished block of a run's rows: measurements [stop - start, measurements], row by row."""
+class EvidenceRow(Base):
+    """What one measurement gave in rows start..stop-1 of a set of rows, by their keys (verdad_core.studies.keys).
 
-    __tablename__ = "run_blocks"
+    It belongs to its contents and not to a run: whoever asks for the same finds it.
+    """
 
-    run_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), primary_key=True)
+    __tablename__ = "evidence"
+
+    rows_key: Mapped[str] = mapped_column(primary_key=True)
+    column_key: Mapped[str] = mapped_column(primary_key=True)
     start: Mapped[int] = mapped_column(primary_key=True)
     stop: Mapped[int]
     values: Mapped[list[float]] = mapped_column(ARRAY(Float))
-    #: Why there is no number, of each value (verdad_core.studies.table.Cause); older blocks do not say.
-    causes: Mapped[list[int] | None] = mapped_column(ARRAY(SmallInteger))
+    #: Why there is no number, of each value (verdad_core.checks.cause.Cause).
+    causes: Mapped[list[int]] = mapped_column(ARRAY(SmallInteger))
+    computed_at: Mapped[datetime] = mapped_column(default=_now)

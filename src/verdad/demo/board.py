@@ -29,7 +29,24 @@ def demo_board(model: str) -> Board:
                 *({"part": f"R{n}", "tolerance": 1, "distribution": "normal"} for n in (1, 2, 3, 4)),
                 {"part": "C1", "tolerance": 10, "distribution": "uniform"},
             ],
-            "studies": [{"id": "preamp-spread", "check": "preamp-response", "seed": 1, "rows": 500}],
+            "studies": [
+                {
+                    "kind": "monte carlo",
+                    "id": "preamp-spread",
+                    "title": "Production",
+                    "checks": ["preamp-response"],
+                    "seed": 1,
+                    "rows": 500,
+                },
+                {
+                    "kind": "sweep",
+                    "id": "preamp-temperature",
+                    "title": "Temperature",
+                    "checks": ["preamp-response", "preamp-rest"],
+                    "over": "temperature",
+                    "points": 26,
+                },
+            ],
             "limits": [
                 {
                     "id": "preamp-bandwidth",

@@ -9,15 +9,16 @@ from typing import Any
 
 from verdad.runs.cluster import identity
 from verdad_core.checks.elaborate import Models
-from verdad_core.document.board import Board, MonteCarlo
+from verdad_core.document.board import Board
+from verdad_core.document.studies import Study
 from verdad_core.intake.bundle import Bundle, ModelText
 from verdad_core.intake.model import Model
-from verdad_core.studies.rows import run_rows
+from verdad_core.studies.rows import Rows
 
 Inputs = dict[str, Any]
 
 
-def pack(board: Board, study: MonteCarlo, models: Models) -> Inputs:
+def pack(board: Board, study: Study, models: Models) -> Inputs:
     """Everything a run needs, as JSON."""
     return {
         "board": board.model_dump(mode="json"),
@@ -26,7 +27,7 @@ def pack(board: Board, study: MonteCarlo, models: Models) -> Inputs:
     }
 
 
-def unpack(inputs: Mapping[str, Any]) -> tuple[Board, MonteCarlo, Models]:
+def unpack(inputs: Mapping[str, Any]) -> tuple[Board, Study, Models]:
     """The opposite of `pack`."""
     board = Board.model_validate(inputs["board"])
     models = {key: unpack_model(packed) for key, packed in inputs["models"].items()}
@@ -46,19 +47,49 @@ def unpack_model(packed: Mapping[str, Any]) -> Model:
 
 
 @dataclass(frozen=True)
+class Task:
+    """Rows of one check whose columns are wanted, by their keys."""
+
+    rows_key: str
+    check: str
+    columns: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Computed:
-    """A block: who computed it (cluster.py), values and causes of its rows in turn, and the seconds it took."""
+    """A block: who computed it (cluster.py), values and causes of its rows by column, and the seconds it took."""
 
     version: str
-    values: list[float]
-    causes: list[int]
+    values: dict[str, list[float]]
+    causes: dict[str, list[int]]
     seconds: float
 
 
-def compute_block(inputs: Inputs, start: int, stop: int) -> Computed:
-    """Rows start..stop-1 of a run."""
+#: What a worker keeps ready between blocks: the checks that it ran last.
+_READY: dict[Task, Rows] = {}
+_MOST_READY = 4
+
+
+def _rows(inputs: Inputs, task: Task) -> Rows:
+    ready = _READY.pop(task, None)
+    if ready is None:
+        board, study, models = unpack(inputs)
+        ready = Rows(board, study, task.check, models, task.columns)
+    _READY[task] = ready
+    while len(_READY) > _MOST_READY:
+        del _READY[next(iter(_READY))]
+    return ready
+
+
+def compute_block(inputs: Inputs, task: Task, start: int, stop: int) -> Computed:
+    """Rows start..stop-1 of a task."""
     since = time.monotonic()
-    board, study, models = unpack(inputs)
-    table = run_rows(board, study, models, start, stop)
-    values, causes = table.values.ravel().tolist(), table.causes.ravel().tolist()
-    return Computed(identity(), values, causes, time.monotonic() - since)
+    rows = _rows(inputs, task)
+    table = rows.table(start, stop)
+    keys = list(rows.measurements)
+    return Computed(
+        identity(),
+        {key: table.values[:, k].tolist() for k, key in enumerate(keys)},
+        {key: table.causes[:, k].tolist() for k, key in enumerate(keys)},
+        time.monotonic() - since,
+    )

@@ -1,14 +1,14 @@
 """The runner: one thread that takes queued runs in order and keeps the workers busy with their blocks.
 
-A run is resumed from the blocks that are committed: after a crash or a restart at most the blocks that were under
-way are computed again. The state in the database is the only truth; `cancel` writes it, the runner reads it.
+What is committed is not computed again, whichever run asked for it; after a crash or a restart that is at most the
+blocks that were under way. The state in the database is the only truth; `cancel` writes it, the runner reads it.
 """
 
 from __future__ import annotations
 
 import uuid
 from collections import deque
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from contextlib import suppress
 from datetime import UTC, datetime
 from typing import Any
@@ -18,12 +18,18 @@ from distributed import CancelledError, Client, Future, KilledWorker, wait
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
+from verdad.db.evidence import DatabaseStore
 from verdad.db.session import Sessions
-from verdad.db.tables import BlockRow, RunRow, RunState
-from verdad.runs.block import Computed, compute_block
+from verdad.db.tables import RunRow, RunState
+from verdad.runs.block import Computed, Task, compute_block, unpack
 from verdad.runs.cluster import ClusterError, identity, open_client
 from verdad.runs.worker import Worker
+from verdad_core.document.board import Board
+from verdad_core.document.studies import Study
 from verdad_core.errors import VerdadError
+from verdad_core.studies.evidence import Store, columns_of, gaps
+from verdad_core.studies.keys import column_key
+from verdad_core.studies.kind import kind_of
 
 log = structlog.get_logger()
 
@@ -42,15 +48,10 @@ Block = tuple[int, int]
 
 
 class Pending:
-    """The rows that are still to be computed, handed out in blocks of as many as take SECONDS."""
+    """The rows of a task that are still to be computed, handed out in blocks of as many as take SECONDS."""
 
-    def __init__(self, rows: int, done: Iterable[Block]) -> None:
-        self._gaps: deque[Block] = deque()
-        at = 0
-        for start, stop in [*sorted(done), (rows, rows)]:
-            if at < start:
-                self._gaps.append((at, start))
-            at = max(at, stop)
+    def __init__(self, ranges: Iterable[Block]) -> None:
+        self._gaps = deque(ranges)
         self._size = FIRST
 
     def __bool__(self) -> bool:
@@ -68,6 +69,17 @@ class Pending:
         rows = block[1] - block[0]
         wanted = rows * SECONDS / max(seconds, 1e-3)
         self._size = int(min(max(wanted, 1), 4 * max(rows, self._size), LARGEST))
+
+
+def tasks_of(board: Board, study: Study, row_keys: Mapping[str, str], store: Store) -> dict[Task, Pending]:
+    """What a run has to compute: for every check the columns that lack rows, with those rows."""
+    found = {}
+    for check, rows_key in row_keys.items():
+        wanted = [column_key(measurement) for measurement in board.check(check)[1].measurements]
+        columns = columns_of(store, rows_key, wanted, kind_of(study).size)
+        for ranges, keys in gaps(columns).items():
+            found[Task(rows_key, check, tuple(keys))] = Pending(ranges)
+    return found
 
 
 class Runner(Worker[uuid.UUID]):
@@ -98,12 +110,12 @@ class Runner(Worker[uuid.UUID]):
         with self.sessions.begin() as session:
             run = session.get_one(RunRow, run_id)
             run.state = RunState.RUNNING
-            inputs, rows = run.inputs, run.rows
-        log.info("run started", run=str(run_id), rows=rows)
+            inputs, row_keys = run.inputs, run.row_keys
+        log.info("run started", run=str(run_id))
         try:
             if self._client is None:
                 self._client = open_client(self._scheduler)
-            state = self._computed(self._client, run_id, inputs, rows)
+            state = self._computed(self._client, run_id, inputs, row_keys)
             self._finish(run_id, state)
         except VerdadError as error:
             self._finish(run_id, RunState.FAILED, str(error))
@@ -115,16 +127,18 @@ class Runner(Worker[uuid.UUID]):
                 run_id, RunState.FAILED, "The workers failed. The service's log says more; start the run again."
             )
 
-    def _computed(self, client: Client, run_id: uuid.UUID, inputs: Any, rows: int) -> RunState | None:
+    def _computed(
+        self, client: Client, run_id: uuid.UUID, inputs: Any, row_keys: Mapping[str, str]
+    ) -> RunState | None:  # fmt: skip
         """Compute what is pending, anew with fresh copies of the inputs where workers that held them are lost."""
+        board, study, _ = unpack(inputs)
         for attempt in range(LOSSES + 1):
             with self.sessions() as session:
-                found = session.execute(select(BlockRow.start, BlockRow.stop).where(BlockRow.run_id == run_id))
-                pending = Pending(rows, [(start, stop) for start, stop in found])
+                tasks = tasks_of(board, study, row_keys, DatabaseStore(session))
             try:
                 with client.as_current():
                     [shared] = client.scatter([inputs], broadcast=True)
-                    return self._compute(client, run_id, shared, pending)
+                    return self._compute(client, run_id, shared, tasks)
             except (KilledWorker, CancelledError):
                 if attempt == LOSSES:
                     raise
@@ -132,33 +146,31 @@ class Runner(Worker[uuid.UUID]):
         raise AssertionError
 
     def _compute(
-        self, client: Client, run_id: uuid.UUID, inputs: Future[Any], pending: Pending
+        self, client: Client, run_id: uuid.UUID, inputs: Future[Any], tasks: Mapping[Task, Pending]
     ) -> RunState | None:  # fmt: skip
         """Compute the pending blocks. Returns the final state, or None when the service is stopping."""
-        futures: dict[Future[Computed], Block] = {}
+        futures: dict[Future[Computed], tuple[Task, Block]] = {}
         most = AHEAD * max(len(client.nthreads()), 1)
         try:
-            while futures or pending:
+            while futures or any(tasks.values()):
                 if self.stopping.is_set():
                     return None
                 if self._state(run_id) is RunState.CANCELLED:
                     self._end_blocks(client)
                     return RunState.CANCELLED
-                while pending and len(futures) < most:
-                    block = pending.next()
-                    futures[client.submit(compute_block, inputs, *block, pure=False, retries=RETRIES)] = block
+                while len(futures) < most and (task := next((t for t, left in tasks.items() if left), None)):
+                    block = tasks[task].next()
+                    future = client.submit(compute_block, inputs, task, *block, pure=False, retries=RETRIES)
+                    futures[future] = task, block
                 with suppress(TimeoutError):
                     wait(list(futures), timeout=1, return_when="FIRST_COMPLETED")
                 for future in [future for future in futures if future.done()]:
-                    block = futures.pop(future)
+                    task, block = futures.pop(future)
                     done = future.result()
                     _require_version(done.version)
-                    pending.took(block, done.seconds)
-                    start, stop = block
+                    tasks[task].took(block, done.seconds)
                     with self.sessions.begin() as session:
-                        session.merge(
-                            BlockRow(run_id=run_id, start=start, stop=stop, values=done.values, causes=done.causes)
-                        )
+                        DatabaseStore(session).keep(task.rows_key, *block, done.values, done.causes)
             return RunState.DONE
         finally:
             client.cancel(list(futures))

@@ -14,7 +14,9 @@ class Cause(IntEnum):
     NOT_MEASURED = 3
     OUT_OF_TIME = 4
     REFUSED = 5
+    #: Not computed yet.
+    PENDING = 6
 
     @property
     def words(self) -> str:
-        return ("a number", "not solved", "unstable", "not measured", "out of time", "refused")[self]
+        return ("a number", "not solved", "unstable", "not measured", "out of time", "refused", "pending")[self]

@@ -8,6 +8,7 @@ from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.measurements import Measurement
 from verdad_core.errors import BoardError, VerdadError
+from verdad_core.names import free_name
 
 
 def fresh_measurements(kind: CheckKind) -> tuple[Measurement, ...]:
@@ -23,8 +24,8 @@ def fresh_check(board: Board, circuit: Circuit, kind: str, like: Check | None) -
     settings = _kind(kind).proposed(circuit, like.fixtures if like else ())
     taken = {check.id for _, check in board.checks()}
     return Check(
-        id=_free(f"{circuit.id[:40]}-{kind.replace(' ', '-')}", taken, "-"),
-        title=_free(settings.title, {check.title for check in circuit.checks}, " "),
+        id=free_name(f"{circuit.id[:40]}-{kind.replace(' ', '-')}", taken, "-"),
+        title=free_name(settings.title, {check.title for check in circuit.checks}, " "),
         fixtures=like.fixtures if like else (), temperature=like.temperature if like else "27", analysis=settings,
         measurements=fresh_measurements(settings),
     )  # fmt: skip
@@ -58,11 +59,3 @@ def _kind(kind: str) -> type[CheckKind]:
     if found is None:
         raise BoardError(f"there is no kind of check '{kind}'", remedy="Choose one from the list.")
     return found
-
-
-def _free(wished: str, taken: set[str], joint: str) -> str:
-    name, k = wished, 1
-    while name in taken:
-        k += 1
-        name = f"{wished}{joint}{k}"
-    return name

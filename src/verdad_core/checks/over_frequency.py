@@ -9,7 +9,8 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from verdad_core.analyses.ac import logarithmic
-from verdad_core.analyses.poles import Poles
+from verdad_core.analyses.operating_point import OperatingPoint, one_row
+from verdad_core.analyses.poles import Poles, lasting
 from verdad_core.arrays import Floats
 from verdad_core.checks.kind import CheckKind
 from verdad_core.checks.prepared import Prepared, Scale
@@ -94,12 +95,29 @@ class OverFrequency(CheckKind):
     def length(self, scale: Scale) -> int:
         return 4 + int(2 * self.points_per_decade * math.log10(max(scale.stop / scale.start, 10.0)))
 
-    def frequencies(self, prepared: Prepared) -> Floats:
-        """The points of the sweep, closer where lines would turn the phase by more than an eighth between two.
+    def grids(self, prepared: Prepared, point: OperatingPoint, natural: list[Poles]) -> list[Floats]:
+        """The points of every row. Where the range was left open each row has that of its own poles.
+
+        So a part that is turned far takes the range along, and rows do not depend on what is drawn.
+        """
+        if self.start is not None and self.stop is not None:
+            return [self._grid(prepared, prepared.scale)] * len(natural)
+        held = bool(prepared.structure.topology.islands)
+        of_range: dict[tuple[float, float], Floats] = {}
+        grids = []
+        for row, found in enumerate(natural):
+            scale = self.range_for(lasting(one_row(point, row)) if held else found)
+            ends = scale.start, scale.stop
+            of_range[ends] = of_range[ends] if ends in of_range else self._grid(prepared, scale)
+            grids.append(of_range[ends])
+        return grids
+
+    def _grid(self, prepared: Prepared, scale: Scale) -> Floats:
+        """The points of a range, closer where lines would turn the phase by more than an eighth between two.
 
         Nothing tells afterwards that a phase has turned all the way round.
         """
-        grid = logarithmic(prepared.scale.start, prepared.scale.stop, self.points_per_decade)
+        grid = logarithmic(scale.start, scale.stop, self.points_per_decade)
         delay = sum(e.values.get("td", 0.0) for e in prepared.structure.elements if e.family == "line")
         parts = np.ceil(8.0 * delay * np.diff(grid)).astype(int)
         if not np.any(parts > 1) or np.sum(np.maximum(parts, 1)) > MOST_REFINED:

@@ -11,6 +11,7 @@ from verdad_core.schema import chosen
 class Analysis(OfKind):
     """The settings of a kind of check. One that is left out is chosen from the circuit."""
 
+    _table = "verdad_core.checks.kinds"
     _called = "kind of check"
     _usual = "frequency response"
 

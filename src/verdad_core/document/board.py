@@ -11,6 +11,7 @@ from verdad_core.document.checks import Check, find, unique
 from verdad_core.document.connectivity import check_drawing
 from verdad_core.document.drawing import Drawing
 from verdad_core.document.parts import Part, Valued
+from verdad_core.document.studies import Study
 from verdad_core.document.upgrades import upgraded
 from verdad_core.errors import BoardError
 from verdad_core.schema import Document, Note, Quantity, Slug, Title
@@ -41,15 +42,8 @@ class Circuit(Document):
             raise BoardError(f"there is no part {designator} in '{self.title}'")
         return found
 
-
-class MonteCarlo(Document):
-    """A check repeated over rows drawn from the spreads."""
-
-    kind: Literal["monte carlo"] = "monte carlo"
-    id: Slug
-    check: Slug
-    seed: Annotated[int, Field(ge=0, le=2**32 - 1)] = 1
-    rows: Annotated[int, Field(ge=10, le=100_000)] = 500
+    def check(self, check: str) -> Check:
+        return find("check", check, self.checks)
 
 
 class Limit(Document):
@@ -85,7 +79,7 @@ class Board(Document):
     purpose: Note = ""
     circuits: tuple[Circuit, ...] = ()
     spreads: tuple[Spread, ...] = ()
-    studies: tuple[MonteCarlo, ...] = ()
+    studies: Annotated[tuple[Study, ...], Field(max_length=200)] = ()
     limits: tuple[Limit, ...] = ()
     #: A limit that holds with a margin below this, in per cent of the limit, is thin.
     thin_margin: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 5.0
@@ -103,13 +97,16 @@ class Board(Document):
         unique("check", (check.id for _, check in self.checks()))
         unique("spread of part", (spread.part for spread in self.spreads))
         unique("study", (study.id for study in self.studies))
+        unique("study", (study.title for study in self.studies))
         unique("limit", (limit.id for limit in self.limits))
         valued = {p.designator for c in self.circuits for p in c.parts if isinstance(p, Valued)}
         for spread in self.spreads:
             if spread.part not in valued:
                 raise BoardError(f"a spread is given for {spread.part}, which is no part with a value on this board")
         for study in self.studies:
-            self.check(study.check)
+            for check in study.checks:
+                self.check(check)
+            unique("check of a study", study.checks)
         for limit in self.limits:
             self.check(limit.check)[1].measurement(limit.measurement)
         return self
@@ -131,7 +128,7 @@ class Board(Document):
             raise BoardError(f"there is no check '{check}' on this board")
         return found
 
-    def study(self, study: str) -> MonteCarlo:
+    def study(self, study: str) -> Study:
         """A study. Raises BoardError."""
         return find("study", study, self.studies)
 

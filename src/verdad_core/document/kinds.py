@@ -1,11 +1,13 @@
 """Pieces of the document that come in kinds: each kind is a class of its own, in a file of its own.
 
-A base says what is common (`class Analysis(OfKind)`); a kind is a subclass whose `kind` is a literal. A kind is known
-once its file is imported, so the document need not know which there are, and nothing but a kind's own file does.
+A base says what is common (`class Analysis(OfKind)`), and where its table of kinds is; a kind is a subclass whose
+`kind` is a literal. The table stands above the document, as kinds know how they are run: it is looked up when the first
+piece is read, so that nothing but a kind's own file knows which there are.
 """
 
 from __future__ import annotations
 
+from importlib import import_module
 from typing import Any, ClassVar, Self
 
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
@@ -22,7 +24,8 @@ class OfKind(Document):
     kind: str
 
     _kinds: ClassVar[dict[str, type[Any]]]
-    #: What such a piece is called in an error, and the kind of one that does not say its own.
+    #: The module with the table, what a piece is called in an error, and the kind of one that does not say its own.
+    _table: ClassVar[str]
     _called: ClassVar[str]
     _usual: ClassVar[str] = ""
 
@@ -39,7 +42,8 @@ class OfKind(Document):
 
     @classmethod
     def kinds(cls) -> dict[str, type[Self]]:
-        """All that are known, by their `kind`."""
+        """All that there are, by their `kind`."""
+        import_module(cls._table)
         return dict(cls._kinds)
 
     @classmethod
@@ -47,10 +51,10 @@ class OfKind(Document):
         if isinstance(value, cls):
             return value
         kind = value.get("kind", cls._usual) if isinstance(value, dict) else None
-        found = cls._kinds.get(kind) if isinstance(kind, str) else None
+        found = cls.kinds().get(kind) if isinstance(kind, str) else None
         if found is None:
-            raise BoardError(f"there is no {cls._called} '{kind}'", remedy=f"Use one of {', '.join(cls._kinds)}.")
-        return found.model_validate(value)  # type: ignore[no-any-return]
+            raise BoardError(f"there is no {cls._called} '{kind}'", remedy=f"Use one of {', '.join(cls.kinds())}.")
+        return found.model_validate(value)
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
@@ -64,5 +68,5 @@ class OfKind(Document):
     def __get_pydantic_json_schema__(cls, schema: CoreSchema, handler: GetJsonSchemaHandler) -> JsonSchemaValue:
         if not cls._is_base():
             return handler(schema)
-        members = {kind: member.__pydantic_core_schema__ for kind, member in cls._kinds.items()}
+        members = {kind: member.__pydantic_core_schema__ for kind, member in cls.kinds().items()}
         return handler(core_schema.tagged_union_schema(members, "kind"))

@@ -13,10 +13,10 @@ import numpy as np
 
 from verdad_core.arrays import Floats
 from verdad_core.errors import MeasurementError
-from verdad_core.measure.entry import AtLevel, AtPlace, Entry, Window, WithinBand, of_axis, of_trace, percent
+from verdad_core.measure.entry import AtLevel, AtPlace, Entry, Window, WithinBand, always, of_axis, of_trace, percent
 from verdad_core.measure.periods import Periods, whole_periods
 from verdad_core.measure.trace import Trace
-from verdad_core.measure.units import SECONDS, Unit
+from verdad_core.measure.units import HERTZ, SECONDS, Unit
 from verdad_core.units import parse_value
 
 #: A step smaller than this part of what the trace does otherwise is none.
@@ -136,6 +136,14 @@ def rms(trace: Trace) -> float:
     return math.sqrt(max(mean(trace.squared()), 0.0))
 
 
+def frequency(trace: Trace) -> float:
+    """How often the waveform repeats itself, over all of its whole periods."""
+    periods = periods_of(trace)
+    if periods is None:
+        raise MeasurementError("the trace does not repeat itself", remedy="Let it run for three periods, or more.")
+    return 1.0 / periods.period
+
+
 def _edges(x: Floats, y: Floats, still: float = STILL) -> tuple[float, float]:
     """The first and the last value of a step. Raises MeasurementError where there is none, or it has not settled."""
     first, last = float(y[0]), float(y[-1])
@@ -191,15 +199,15 @@ def _windowed(
 
 def _averaged(key: str, title: str, function: Callable[[Trace], float]) -> Entry:
     """A measurement that needs what lies between the points, over whole periods where there are any."""
-
-    def said(trace: Trace, window: Window) -> str:
-        periods = periods_of(window.cut(trace))
-        return periods.words if periods else ""
-
     return Entry(
         key, title, _meaning(function), "trace", lambda trace, window: function(window.cut(trace)), of_trace, Window,
-        said=said,
+        said=lambda trace, window: _averaged_over(window.cut(trace)),
     )  # fmt: skip
+
+
+def _averaged_over(trace: Trace) -> str:
+    periods = periods_of(trace)
+    return periods.words if periods else ""
 
 
 def _meaning(function: Callable[..., float]) -> str:
@@ -237,6 +245,16 @@ ENTRIES = (
     _windowed("peak_to_peak", "Peak to peak", peak_to_peak, of_trace),
     _averaged("mean", "Mean", mean),
     _averaged("rms", "RMS value", rms),
+    Entry(
+        "frequency",
+        "Frequency",
+        _meaning(frequency),
+        "trace",
+        lambda trace, window: frequency(window.cut(trace)),
+        always(HERTZ),
+        Window,
+        said=lambda trace, window: _averaged_over(window.cut(trace)),
+    ),
     _windowed("final", "Final value", final, of_trace),
     _windowed("rise_time", "Rise time", rise_time, of_axis, _PULSES),
     _windowed("overshoot", "Overshoot", overshoot, percent, _PULSES),

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from verdad_core.document.board import Board
 from verdad_core.document.parts import Statement
 from verdad_core.errors import BoardError, Place
-from verdad_core.schema import Designator
+from verdad_core.schema import Designator, Document, fields_that_choose
 
 #: Letters of the statements whose text names elements: by whose current they are controlled, and what they couple.
 NAMING = "FHKW"
@@ -56,9 +56,7 @@ def renamed(board: Board, old: str, new: str) -> Board:
         for wire in drawing["wires"]:
             wire["ends"] = [name(end) for end in wire["ends"]]
     for check in own["checks"]:
-        analysis = check["analysis"]
-        if analysis.get("over"):
-            analysis["over"] = name(analysis["over"])
+        _quantities_renamed(circuit.check(check["id"]).analysis, check["analysis"], name)
         for measurement in check["measurements"]:
             measurement["of"] = text(measurement["of"])
             if measurement["hand"]:
@@ -70,9 +68,18 @@ def renamed(board: Board, old: str, new: str) -> Board:
         for fixture in check["fixtures"]:
             if "text" in fixture:
                 fixture["text"] = text(fixture["text"])
+    for study, told in zip(board.studies, document["studies"], strict=True):
+        _quantities_renamed(study, told, name)
     for spread in document["spreads"]:
         spread["part"] = name(spread["part"])
     return Board.model_validate(document)
+
+
+def _quantities_renamed(piece: Document, told: dict[str, Any], name: Callable[[str], str]) -> None:
+    """Settings that name a quantity of the part."""
+    for field in fields_that_choose(piece, "quantity"):
+        if told[field]:
+            told[field] = name(told[field])
 
 
 def _name_of(old: str, new: str) -> Callable[[str], str]:

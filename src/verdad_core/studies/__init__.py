@@ -1,1 +1,1 @@
-"""A check repeated over rows: which rows, what each gives, and what they say together."""
+"""Checks repeated over rows: which rows, what each gives, and what they say together."""

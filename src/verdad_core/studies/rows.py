@@ -1,57 +1,125 @@
-"""The rows of a study: what each gives, for every measurement of its check."""
+"""The rows of a study: what each gives, for every measurement of a check."""
 
 from __future__ import annotations
 
 import time
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
+from functools import cached_property
 
+from verdad_core.arrays import Floats
 from verdad_core.checks.cause import Cause
-from verdad_core.checks.elaborate import Models, value_key
-from verdad_core.checks.experiment import prepare
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.experiment import Experiment, prepare
 from verdad_core.checks.prepared import RowResult
+from verdad_core.checks.quantities import engine_key, with_quantity
 from verdad_core.checks.run import long_enough, measure
 from verdad_core.checks.signals import Names, Needed
-from verdad_core.document.board import Board, MonteCarlo
-from verdad_core.document.checks import Check
-from verdad_core.document.parts import Valued
-from verdad_core.errors import CircuitError, ConvergenceError, MeasurementError
-from verdad_core.studies.monte_carlo import monte_carlo_rows
+from verdad_core.document.board import Board
+from verdad_core.document.studies import Study
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.errors import BoardError, CircuitError, ConvergenceError, MeasurementError, VerdadError
+from verdad_core.studies.keys import column_key
+from verdad_core.studies.kind import kind_of
 from verdad_core.studies.table import Table
 
 #: Seconds that one row of a study may take.
 ROW_SECONDS = 60.0
 
 
-def run_rows(board: Board, study: MonteCarlo, models: Models, start: int, stop: int) -> Table:
-    """What a study's rows start..stop-1 give. A row's numbers do not depend on which others are run with it.
+class Rows:
+    """The rows of one check that a study covers; what was compiled for some of them serves for all.
 
-    Raises a VerdadError where the circuit cannot be built; a row that cannot be run has a cause instead of numbers.
+    `columns` are the keys of the measurements that are wanted, all of the check's where it is None.
     """
-    circuit, check = board.check(study.check)
-    needed = Needed.by((m.of for m in check.measurements), circuit, Names.of(circuit, check))
-    experiment = prepare(circuit, check, models, sorted(needed.pins), needed.nets)
-    valued = {part.designator: value_key(part) for part in circuit.parts if isinstance(part, Valued)}
-    spreads = [spread for spread in board.spreads if spread.part in valued]
-    table = Table.of(stop - start, len(check.measurements))
 
-    def fill(first: int, last: int) -> None:
+    def __init__(
+        self, board: Board, study: Study, check: str, models: Models, columns: Sequence[str] | None = None
+    ) -> None:
+        self.board, self.study, self.models = board, kind_of(study), models
+        self.circuit, self.check = board.check(check)
+        keys = [column_key(measurement) for measurement in self.check.measurements]
+        wanted = dict.fromkeys(keys if columns is None else columns)
+        #: What is measured, by the key of its column; of two that say the same only one.
+        self.measurements = {
+            key: m for key, m in zip(keys, self.check.measurements, strict=True) if key in wanted
+        }  # fmt: skip
+
+    @cached_property
+    def _experiment(self) -> Experiment:
+        return self._prepared(self.board)
+
+    def _prepared(self, board: Board) -> Experiment:
+        circuit, check = board.check(self.check.id)
+        of = [measurement.of for measurement in self.check.measurements]
+        needed = Needed.by(of, circuit, Names.of(circuit, check))
+        return prepare(circuit, check, self.models, sorted(needed.pins), needed.nets)
+
+    def table(self, start: int, stop: int) -> Table:
+        """What rows start..stop-1 give. A row's numbers do not depend on which others are run with it.
+
+        Raises a VerdadError where the circuit cannot be built; a row that cannot be run has a cause instead of numbers.
+        """
+        table = Table.of(stop - start, len(self.measurements))
+        values = self.study.values(self.board, self.check.id, start, stop)
+        if self._turned_by_hand(values):
+            self._one_board_a_row(table, values)
+            return table
+        at_once = self._experiment.rows_at_once
+        for first in range(0, stop - start, at_once):
+            self._fill(table, values, first, min(first + at_once, stop - start))
+        return table
+
+    def _turned_by_hand(self, values: Mapping[str, Floats]) -> bool:
+        """Whether some quantity is no number of the engine's, so that each row is a circuit of its own."""
         try:
-            matrix = monte_carlo_rows(experiment.structure, spreads, valued, study.seed, first, last)
+            for name in values:
+                engine_key(self.circuit, self.check, name)
+        except BoardError:
+            return True
+        return False
+
+    def _fill(self, table: Table, values: Mapping[str, Floats], first: int, last: int) -> None:
+        experiment = self._experiment
+        try:
+            changes = {engine_key(self.circuit, self.check, name): v[first:last] for name, v in values.items()}
+            nominal = {("", "temperature"): experiment.structure.nominal[:1].repeat(last - first)}
+            matrix = ParameterMatrix.varied(experiment.structure, changes or nominal)
             clock = _RowClock()
             for row, found in enumerate(experiment.rows(matrix, clock.look)):
                 _, result = long_enough(experiment, found, matrix.row(row), clock.look)
-                _put(table, first - start + row, check, result, clock.late)
+                self._put(table, first + row, result, clock.late)
         except CircuitError:
             if last - first == 1:
-                table.causes[first - start] = Cause.REFUSED
+                table.causes[first] = Cause.REFUSED
                 return
             for row in range(first, last):
-                fill(row, row + 1)
+                self._fill(table, values, row, row + 1)
 
-    at_once = experiment.rows_at_once
-    for first in range(start, stop, at_once):
-        fill(first, min(first + at_once, stop))
-    return table
+    def _one_board_a_row(self, table: Table, values: Mapping[str, Floats]) -> None:
+        for row in range(len(table.values)):
+            clock = _RowClock()
+            try:
+                board = self.board
+                for name, numbers in values.items():
+                    board = with_quantity(board, self.check.id, name, repr(float(numbers[row])))
+                experiment = self._prepared(board)
+                [found] = experiment.rows(look=clock.look)
+                _, result = long_enough(experiment, found, None, clock.look)
+                self._put(table, row, result, clock.late)
+            except ConvergenceError:
+                table.causes[row] = Cause.NOT_SOLVED
+            except VerdadError:
+                table.causes[row] = Cause.REFUSED
+
+    def _put(self, table: Table, row: int, result: RowResult, late: bool) -> None:
+        cause = Cause.OUT_OF_TIME if late else result.cause
+        if cause is not Cause.NUMBER or result.signals is None:
+            table.causes[row] = cause
+            return
+        for column, measurement in enumerate(self.measurements.values()):
+            with suppress(MeasurementError):
+                table.put(row, column, measure(measurement, result.signals)[0])
 
 
 class _RowClock:
@@ -66,11 +134,6 @@ class _RowClock:
             raise ConvergenceError(f"the row was ended after {ROW_SECONDS:g} s, with {100 * done:.0f} % of it done")
 
 
-def _put(table: Table, row: int, check: Check, result: RowResult, late: bool) -> None:
-    cause = Cause.OUT_OF_TIME if late else result.cause
-    if cause is not Cause.NUMBER or result.signals is None:
-        table.causes[row] = cause
-        return
-    for column, measurement in enumerate(check.measurements):
-        with suppress(MeasurementError):
-            table.put(row, column, measure(measurement, result.signals)[0])
+def run_rows(board: Board, study: Study, models: Models, start: int, stop: int, check: str | None = None) -> Table:
+    """Rows start..stop-1 of one of a study's checks, its first where none is named, with all that it measures."""
+    return Rows(board, study, check or study.checks[0], models).table(start, stop)

@@ -23,17 +23,27 @@ class Column:
         """Numbers of which nothing else is known: what is none was not measured."""
         return cls(values, np.where(np.isfinite(values), Cause.NUMBER, Cause.NOT_MEASURED).astype(np.int32))
 
+    @classmethod
+    def pending(cls, size: int) -> Column:
+        """One of which nothing is computed yet."""
+        return cls(np.full(size, np.nan), np.full(size, Cause.PENDING, dtype=np.int32))
+
+    @property
+    def done(self) -> int:
+        """How many rows have been computed."""
+        return int(np.sum(self.causes != Cause.PENDING))
+
     @property
     def without(self) -> dict[Cause, int]:
-        """How many rows have no number, by the cause."""
-        counted = Counter(int(cause) for cause in self.causes if cause != Cause.NUMBER)
+        """How many rows that were computed have no number, by the cause."""
+        counted = Counter(int(cause) for cause in self.causes if cause not in (Cause.NUMBER, Cause.PENDING))
         return {Cause(cause): count for cause, count in sorted(counted.items())}
 
     @property
     def why(self) -> str:
         """The same in words; empty where each row has a number."""
         causes = ", ".join(f"{count} {cause.words}" for cause, count in self.without.items())
-        return f"{sum(self.without.values())} of {len(self.values)} rows gave no number: {causes}" if causes else ""
+        return f"{sum(self.without.values())} of {self.done} rows gave no number: {causes}" if causes else ""
 
 
 @dataclass(frozen=True)

@@ -331,7 +331,7 @@ def test_each_row_of_a_study_runs_until_it_has_settled() -> None:
     asked = [{"id": "t", "key": "rise_time", "of": "v(out)"}]
     drawn = board(parts, [step, *RAILS], "transient", measurements=asked)
     spread = {"part": "R1", "distribution": "uniform", "tolerance": 20}
-    study = {"id": "s", "check": "k", "rows": 10}
+    study = {"kind": "monte carlo", "id": "s", "title": "s", "checks": ["k"], "rows": 10}
     drawn = Board.model_validate({**drawn.model_dump(mode="json"), "spreads": [spread], "studies": [study]})
     table = run_rows(drawn, drawn.studies[0], {}, 0, 3).values
     assert table[:, 0] == pytest.approx([0.8 * 3.0 / 1e4] * 3, rel=0.05)

@@ -1,24 +1,16 @@
 import json
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 import pytest
 
-from tests.core.boards import RAILS, amplifier, board, r, source, supply
 from tests.core.circuits import DEMO_MODELS, demo
-from verdad_core.checks.cause import Cause
 from verdad_core.checks.keys import check_key
 from verdad_core.checks.run import run_check
-from verdad_core.document.board import Board, Limit
-from verdad_core.engine.structure import Structure
-from verdad_core.errors import BoardError, CircuitError
+from verdad_core.document.board import Board
+from verdad_core.errors import BoardError
 from verdad_core.measure.expressions import read_expression
-from verdad_core.studies.keys import study_key
-from verdad_core.studies.monte_carlo import monte_carlo_rows
 from verdad_core.studies.rows import run_rows
-from verdad_core.studies.table import Column
-from verdad_core.studies.verdict import State, judge
 
 CHECK = "preamp-response"
 
@@ -81,119 +73,3 @@ def test_swapped_inputs_are_found_unstable_and_give_no_evidence() -> None:
     assert "unstable: 1 pole in the right half-plane" in result.objection.message
     assert run_check(demo(), CHECK, DEMO_MODELS).objection is None
     assert np.all(np.isnan(run_rows(demo(), demo().studies[0], swapped, 0, 10).values))
-
-
-def test_rows_are_the_same_in_any_cut_and_every_time() -> None:
-    board = demo()
-    whole = run_rows(board, board.studies[0], DEMO_MODELS, 0, 60).values
-    parts = [run_rows(board, board.studies[0], DEMO_MODELS, start, start + 20).values for start in (0, 20, 40)]
-    assert np.array_equal(np.concatenate(parts), whole)
-    assert np.array_equal(run_rows(board, board.studies[0], DEMO_MODELS, 0, 60).values, whole)
-
-
-def test_row_spread_agrees_with_the_closed_form() -> None:
-    """F = 1/(2π (R2 + Rs‖R1) C1): with C1 alone ±10 % uniform, f lies between f0/1.1 and f0/0.9."""
-    document = json.loads(demo().model_dump_json())
-    document["spreads"] = [{"part": "C1", "tolerance": 10, "distribution": "uniform"}]
-    board = Board.model_validate(document)
-    bandwidth = run_rows(board, board.studies[0], DEMO_MODELS, 0, 300).values[:, 1]
-    nominal = run_check(board, CHECK, DEMO_MODELS).measured[1].value
-    assert bandwidth.min() > nominal / 1.1
-    assert bandwidth.max() < nominal / 0.9
-    # Mean of 1/x for x uniform in [0.9, 1.1] is ln(1.1/0.9)/0.2 = 1.00336; 300 rows give ± 0.0033 (one σ).
-    assert bandwidth.mean() / nominal == pytest.approx(1.00336, abs=0.01)
-
-
-def test_a_row_without_a_number_is_kept_as_such() -> None:
-    document = json.loads(demo().model_dump_json())
-    document["circuits"][0]["checks"][0]["analysis"]["stop"] = "950"
-    board = Board.model_validate(document)
-    bandwidth = run_rows(board, board.studies[0], DEMO_MODELS, 0, 40).values[:, 1]
-    assert 0 < np.sum(np.isnan(bandwidth)) < 40
-    assert judge(board.limits[0], Column.of(bandwidth), 3).state is State.BREAKS
-
-
-def test_keys_follow_what_results_depend_on() -> None:
-    board, study = demo(), demo().studies[0]
-    key = study_key(board, study, DEMO_MODELS)
-    assert study_key(with_value("R1", "12k1"), study, DEMO_MODELS) != key
-    assert study_key(board, study.model_copy(update={"seed": 2}), DEMO_MODELS) != key
-    relaxed = board.model_copy(update={"spreads": board.spreads[:-1]})
-    assert study_key(relaxed, study, DEMO_MODELS) != key
-    assert check_key(relaxed, CHECK, DEMO_MODELS) == check_key(board, CHECK, DEMO_MODELS)
-    renamed = board.model_copy(update={"title": "Another title", "limits": ()})
-    assert study_key(renamed, study, DEMO_MODELS) == key
-
-
-def trigger(kind: str, **analysis: str) -> Board:
-    """An op-amp whose output goes back to its non-inverting input: at rest in the middle it cannot stay."""
-    parts = [amplifier("U1", "p", "gnd", "out"), r("R1", "10k", "out", "p"), r("R2", "10k", "p", "gnd")]
-    asked = [{"id": "v", "key": "final" if kind == "transient" else "value", "of": "v(out)"}]
-    drawn = board(parts, RAILS, kind, measurements=asked, analysis=analysis)
-    return studied(drawn)
-
-
-def studied(drawn: Board, tolerance: float = 5, rows: int = 10) -> Board:
-    spread = {"part": "R1", "distribution": "uniform", "tolerance": tolerance}
-    study = {"id": "s", "check": "k", "rows": rows}
-    return Board.model_validate({**drawn.model_dump(mode="json"), "spreads": [spread], "studies": [study]})
-
-
-@pytest.mark.parametrize(("kind", "analysis"), [("operating point", {}), ("transient", {"stop": "1u"})])
-def test_rows_that_rest_where_they_cannot_stay_give_no_number(kind: str, analysis: dict[str, str]) -> None:
-    drawn = trigger(kind, **analysis)
-    table = run_rows(drawn, drawn.studies[0], {}, 0, 10)
-    assert table.column(0).without == {Cause.UNSTABLE: 10}
-    result = run_check(drawn, "k", {})
-    assert result.objection is not None
-    assert "will not stay" in result.objection.message
-
-
-def test_a_row_that_cannot_be_built_is_refused_alone(monkeypatch: pytest.MonkeyPatch) -> None:
-    parts = [r("R1", "10k", "in", "out"), r("R2", "10k", "out", "gnd")]
-    asked = [{"id": "v", "key": "value", "of": "v(out)"}]
-    drawn = studied(board(parts, [supply("in", "1")], "operating point", measurements=asked))
-
-    def third_refused(structure: Structure, spreads: Any, valued: Any, seed: int, start: int, stop: int) -> Any:
-        if start <= 2 < stop:
-            raise CircuitError("R1: resistance = -1 Ω")
-        return monte_carlo_rows(structure, spreads, valued, seed, start, stop)
-
-    whole = run_rows(drawn, drawn.studies[0], {}, 0, 10)
-    monkeypatch.setattr("verdad_core.studies.rows.monte_carlo_rows", third_refused)
-    column = run_rows(drawn, drawn.studies[0], {}, 0, 10).column(0)
-    assert column.without == {Cause.REFUSED: 1}
-    assert column.why == "1 of 10 rows gave no number: 1 refused"
-    others = [0, 1, *range(3, 10)]
-    assert np.array_equal(column.values[others], whole.values[others, 0])
-    limit = Limit.model_validate({"id": "l", "check": "k", "measurement": "v", "lower": "0", "reason": "x"})
-    assert judge(limit, column, 5).state is State.BREAKS
-
-
-def test_a_study_does_not_depend_on_how_many_rows_are_asked_for_at_once() -> None:
-    """500 rows of 5,000 points are more than one sweep may have."""
-    parts = [r("R1", "10k", "in", "out"), r("R2", "10k", "out", "gnd")]
-    asked = [{"id": "v", "key": "value", "of": "v(out)", "settings": {"place": "0.5"}}]
-    analysis = {"over": "vin", "start": "0", "stop": "1", "points": 5000}
-    drawn = studied(board(parts, [source("in")], "dc sweep", measurements=asked, analysis=analysis), rows=500)
-    whole = run_rows(drawn, drawn.studies[0], {}, 0, 500)
-    assert not whole.column(0).why
-    assert np.array_equal(whole.values[490:], run_rows(drawn, drawn.studies[0], {}, 490, 500).values)
-
-
-def test_a_row_has_a_time_of_its_own(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("verdad_core.studies.rows.ROW_SECONDS", 0.0)
-    parts = [r("R1", "10k", "in", "out"), r("R2", "10k", "out", "gnd")]
-    asked = [{"id": "v", "key": "maximum", "of": "v(out)"}]
-    sine = {"kind": "sine", "frequency": "1meg", "amplitude": "1"}
-    drawn = board(parts, [source("in", waveform=sine)], "transient", measurements=asked, analysis={"stop": "1"})
-    drawn = studied(drawn)
-    assert run_rows(drawn, drawn.studies[0], {}, 0, 2).column(0).without == {Cause.OUT_OF_TIME: 2}
-
-
-def test_what_stands_beside_a_number_by_hand_keeps_a_study_current() -> None:
-    document = json.loads(demo().model_dump_json())
-    for measurement in document["circuits"][0]["checks"][0]["measurements"]:
-        measurement["hand"] = None
-    without = Board.model_validate(document)
-    assert study_key(without, without.studies[0], DEMO_MODELS) == study_key(demo(), demo().studies[0], DEMO_MODELS)

@@ -45,7 +45,7 @@ CHECK = ["circuits", 0, "checks", 0]
         (["spreads", 0, "tolerance"], 0, "greater than 0"),
         (["limits", 0, "upper"], "10", "is not below the upper bound"),
         (["limits", 0, "measurement"], "noise", "no measurement 'noise'"),
-        (["studies", 0, "check"], "missing", "no check 'missing'"),
+        (["studies", 0, "checks"], ["missing"], "no check 'missing'"),
         (["colour"], "red", "Extra inputs"),
         (["title"], "nul\0", "should match pattern"),
     ],

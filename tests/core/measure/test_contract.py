@@ -51,7 +51,7 @@ def test_every_measurement_has_a_case_here() -> None:
     assert set(MEASUREMENTS) == {
         "passband_gain", "passband_gain_db", "upper_cutoff", "lower_cutoff", "value", "crossing", "maximum", "minimum",
         "maximum_place", "minimum_place", "peak_to_peak", "mean", "rms", "final", "rise_time", "overshoot",
-        "settling_time", "band_rms",
+        "settling_time", "band_rms", "frequency",
     }  # fmt: skip
 
 
@@ -76,6 +76,7 @@ def test_every_measurement_has_a_case_here() -> None:
         ("rise_time", on(T, STEP), math.log(9), 1e-4),
         ("overshoot", on(T, 1 - np.exp(-T) * (np.cos(9 * T) + np.sin(9 * T) / 9)), 100 * math.exp(-math.pi / 9), 2e-2),
         ("final", on(T, STEP), 1.0, 1e-8),
+        ("frequency", on(T, 3 + np.sin(2 * np.pi * 10.5 / 20 * T)), 10.5 / 20, 1e-4),
         ("maximum", on(T, np.minimum(np.sin(T), 0.5)), 0.5, 1e-12),
         ("minimum", on(T, np.sin(T)), -1.0, 1e-4),
         ("peak_to_peak", on(T, 7 + np.sin(T)), 2.0, 1e-4),

@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { client, unwrap, type Board, type Check, type BoardView, type PastedView, type StageComputed } from './client'
+import { client, unwrap, type Board, type Check, type Study, type BoardView, type PastedView, type StageComputed } from './client'
 
 /** What a typed line can mean; asked for with every letter. */
 export function useTyped(text: MaybeRefOrGetter<string>) {
@@ -111,18 +111,17 @@ export function useCreateBoard() {
 }
 
 /** What a circuit can be asked as it stands, with the fixture of a check around it. */
-export function useQuestions(board: MaybeRefOrGetter<string>, circuit: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string | undefined>) {
+export function useQuestions(board: MaybeRefOrGetter<string>, circuit: MaybeRefOrGetter<string | undefined>, check: MaybeRefOrGetter<string | undefined>) {
   return useQuery({
     queryKey: computed(() => ['derived', toValue(board), 'questions', toValue(circuit), toValue(check)]),
     queryFn: ({ signal }) =>
       unwrap(
         client.GET('/api/boards/{board_id}/circuits/{circuit_id}/questions', {
-          params: { path: { board_id: toValue(board), circuit_id: toValue(circuit) }, query: { check: toValue(check) ?? null } }, signal,
+          params: { path: { board_id: toValue(board), circuit_id: toValue(circuit) ?? '' }, query: { check: toValue(check) ?? null } }, signal,
         }),
       ),
     placeholderData: keepPreviousData,
-    // A circuit that is not saved yet is not known.
-    retry: false,
+    enabled: computed(() => toValue(circuit) !== undefined),
   })
 }
 
@@ -130,4 +129,9 @@ export function useQuestions(board: MaybeRefOrGetter<string>, circuit: MaybeRefO
 export function fetchFreshCheck(board: Board, circuit: string, kind: string, check: string | undefined, instead = false): Promise<Check> {
   const body = { board, circuit, kind, check: check ?? null, instead }
   return unwrap(client.POST('/api/fresh-check', { body: body as never })) as Promise<unknown> as Promise<Check>
+}
+
+/** A study of a kind with settings proposed for a check; nothing is saved. */
+export function fetchFreshStudy(board: Board, kind: string, check: string): Promise<Study> {
+  return unwrap(client.POST('/api/fresh-study', { body: { board, kind, check } as never })) as Promise<unknown> as Promise<Study>
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Distribution } from '@/api/client'
+import type { StudyColumn } from '@/api/client'
 import { usePreferredScheme } from '@/components/usePreferredScheme'
 import { engineering, tick } from '@/format/engineering'
 import { computed } from 'vue'
@@ -7,7 +7,7 @@ import VChart from 'vue-echarts'
 import { axisStyle, chartTokens, tooltipStyle } from './setup'
 
 /** How often each value came, with the limits drawn in. */
-const props = defineProps<{ distribution: Distribution }>()
+const props = defineProps<{ distribution: StudyColumn }>()
 
 const dark = usePreferredScheme()
 const option = computed(() => {

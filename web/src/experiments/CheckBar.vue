@@ -4,12 +4,12 @@ import { useQuestions } from '@/api/sheet'
 import { mdiPlus, mdiTune } from '@mdi/js'
 import { useKinds } from './useKinds'
 
-/** The checks of a circuit, one click apart; what else it can be asked, and the settings of the one that is shown. */
-const props = defineProps<{ boardId: string; circuit: Circuit; check: Check | undefined; settings: boolean }>()
+/** The checks of a circuit, one click apart (`known` is what the service has of them); what else it can be asked, and the settings of the one that is shown. */
+const props = defineProps<{ boardId: string; circuit: Circuit; check: Check | undefined; known: { circuit: string | undefined; check: string | undefined }; settings: boolean }>()
 const emit = defineEmits<{ choose: [check: string]; add: [kind: string]; settings: [] }>()
 
 const { titleOf } = useKinds()
-const questions = useQuestions(() => props.boardId, () => props.circuit.id, () => props.check?.id)
+const questions = useQuestions(() => props.boardId, () => props.known.circuit, () => props.known.check)
 </script>
 
 <template>

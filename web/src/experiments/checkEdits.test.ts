@@ -8,7 +8,7 @@ const [from] = stage.checks
 if (!from) throw new Error('no check')
 const board = {
   title: 'b', purpose: '', circuits: [stage, { ...circuit([]), id: 'other', title: 'Other' }], spreads: [],
-  studies: [{ id: 's', check: 'k' }], limits: [{ id: 'l', check: 'k', measurement: 'm' }],
+  studies: [{ id: 's', checks: ['k'] }, { id: 'two', checks: ['k', 'other'] }], limits: [{ id: 'l', check: 'k', measurement: 'm' }],
 } as unknown as Board
 
 it('a check is copied within its circuit; another one must have its nets', () => {
@@ -18,7 +18,7 @@ it('a check is copied within its circuit; another one must have its nets', () =>
 })
 
 it('a check that is removed takes its studies and limits along', () => {
-  expect(withoutCheck(board, 'k')).toMatchObject({ studies: [], limits: [], circuits: [{ checks: [] }, {}] })
+  expect(withoutCheck(board, 'k')).toMatchObject({ studies: [{ id: 'two', checks: ['other'] }], limits: [], circuits: [{ checks: [] }, {}] })
   expect(withoutMeasurement(board, 'k', 'm').limits).toEqual([])
 })
 

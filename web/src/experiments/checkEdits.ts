@@ -1,4 +1,5 @@
 import type { Board, Check, Circuit } from '@/api/client'
+import { studiesWithout } from '@/stores/edits'
 
 /** Edits of checks: what is tried on a circuit, and what stands around it. */
 
@@ -57,7 +58,7 @@ export function withoutCheck(board: Board, check: string): Board {
   return {
     ...board,
     circuits: board.circuits.map((circuit) => ({ ...circuit, checks: circuit.checks.filter(({ id }) => id !== check) })),
-    studies: board.studies.filter((study) => study.check !== check),
+    studies: studiesWithout(board.studies, (id) => id === check),
     limits: board.limits.filter((limit) => limit.check !== check),
   }
 }

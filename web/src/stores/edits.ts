@@ -47,8 +47,28 @@ export function withSpreads(board: Board, changes: ReadonlyMap<string, Omit<Spre
   return { ...board, spreads: [...kept, ...added] }
 }
 
-export function withStudy(board: Board, id: string, change: Partial<Study>): Board {
-  return { ...board, studies: board.studies.map((study) => (study.id === id ? { ...study, ...change } : study)) }
+export function withStudy(board: Board, id: string, change: Record<string, unknown>): Board {
+  return { ...board, studies: board.studies.map((study) => (study.id === id ? ({ ...study, ...change } as Study) : study)) }
+}
+
+/** A copy of a study, under names of its own. */
+export function withCopiedStudy(board: Board, study: Study): { board: Board; id: string } {
+  const free = (wished: string, joint: string, taken: readonly string[]) => {
+    let [name, k] = [wished, 1]
+    while (taken.includes(name)) name = `${wished}${joint}${(k += 1)}`
+    return name
+  }
+  const id = free(study.id.slice(0, 58), '-', board.studies.map((other) => other.id))
+  const title = free(study.title.slice(0, 110), ' ', board.studies.map((other) => other.title))
+  return { board: { ...board, studies: [...board.studies, { ...study, id, title }] }, id }
+}
+
+/** Studies that cover no check which is gone; those that covered nothing else go too. */
+export function studiesWithout(studies: readonly Study[], gone: (check: string) => boolean): Study[] {
+  return studies.flatMap((study) => {
+    const checks = study.checks.filter((check) => !gone(check))
+    return checks.length === study.checks.length ? [study] : checks.length ? [{ ...study, checks }] : []
+  })
 }
 
 export function withLimit(board: Board, id: string, change: Partial<Limit>): Board {
@@ -82,7 +102,7 @@ export function withoutCircuit(board: Board, id: string): Board {
     ...board,
     circuits: board.circuits.filter((circuit) => circuit !== gone),
     spreads: board.spreads.filter((spread) => !parts.has(spread.part)),
-    studies: board.studies.filter((study) => !checks.has(study.check)),
+    studies: studiesWithout(board.studies, (check) => checks.has(check)),
     limits: board.limits.filter((limit) => !checks.has(limit.check)),
   }
 }

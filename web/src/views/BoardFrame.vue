@@ -32,20 +32,18 @@ const progress = computed<Record<Step, string>>(() => {
   const board = document_.value
   const parts = board?.circuits.flatMap((circuit) => circuit.parts) ?? []
   const valued = parts.filter((part) => 'value' in part).length
-  const run = study.data.value?.run
+  const view = study.data.value
   const states = verdict.data.value?.rows.flatMap((row) => row.cells.map((cell) => cell.state)) ?? []
   const worst = ['breaks', 'unproven', 'thin', 'holds'].find((state) => states.some((other) => other === state))
   return {
     models: models.data.value ? count(models.data.value.length, 'model') : '',
     sheet: board ? count(parts.length, 'part') : '',
     spreads: board ? `${board.spreads.length} of ${count(valued, 'part')}` : '',
-    studies: !run
-      ? 'not run'
-      : isActive(study.data.value)
-        ? `${run.rows_done} of ${run.rows} rows`
-        : run.current && run.state === 'done'
-          ? `${run.rows} rows`
-          : run.current ? run.state : 'out of date',
+    studies: !board?.studies.length
+      ? 'none yet'
+      : isActive(view)
+        ? `${view?.rows_done} of ${count(view?.rows ?? 0, 'row')}`
+        : view && !view.current ? 'out of date' : view?.rows_done ? count(view.rows_done, 'row') : 'not run',
     verdict: worst ?? (verdict.data.value ? 'no limit' : ''),
   }
 })

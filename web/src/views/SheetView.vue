@@ -381,7 +381,7 @@ useCommands(() => [
           </v-list>
         </v-menu>
       </header>
-      <CheckBar v-if="circuit && !isPast" :board-id="boardId" :circuit="circuit" :check="check" :settings="settings" @choose="chooseCheck($event)" @add="addCheck" @settings="settings = !settings" />
+      <CheckBar v-if="circuit && !isPast" :board-id="boardId" :circuit="circuit" :check="check" :known="known" :settings="settings" @choose="chooseCheck($event)" @add="addCheck" @settings="settings = !settings" />
       <p v-if="past" class="past" role="status">
         Revision {{ past.entry.revision }}, {{ past.entry.what }}. Nothing can be changed here.
         <v-btn size="small" variant="flat" @click="goBack">Return to it</v-btn>

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import type { Spread } from '@/api/client'
 import { ref, watch } from 'vue'
-import { DISTRIBUTIONS, REFUSAL, tolerance, type Spreadable } from './spreads'
+import { REFUSAL, tolerance, type Spreadable } from './spreads'
 
 /** One part's spread, with fields of the browser's own: there may be hundreds of them. */
 const props = defineProps<{
   part: Spreadable
   circuit: string
   spread: Spread | undefined
+  distributions: readonly { key: string; title: string }[]
   /** Stores the spread, null for none; answers why not. */
   keep: (designator: string, change: Omit<Spread, 'part'> | null) => Promise<string>
 }>()
@@ -43,7 +44,7 @@ async function store(distribution: Spread['distribution']) {
         :value="spread?.distribution ?? 'uniform'" :disabled="!spread" :aria-label="`Distribution of ${part.designator}`"
         @change="store(($event.target as HTMLSelectElement).value as Spread['distribution'])"
       >
-        <option v-for="{ value, title } in DISTRIBUTIONS" :key="value" :value="value">{{ title }}</option>
+        <option v-for="{ key, title } in distributions" :key="key" :value="key">{{ title }}</option>
       </select>
     </td>
     <td class="soft">{{ circuit }}</td>

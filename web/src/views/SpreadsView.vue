@@ -1,12 +1,16 @@
 <script setup lang="ts">
 import type { Spread } from '@/api/client'
+import { useVocabulary } from '@/api/trials'
 import { withSpreads } from '@/stores/edits'
 import { computed, reactive, ref } from 'vue'
 import type { BoardPage } from './page'
 import SpreadRow from './SpreadRow.vue'
-import { DISTRIBUTIONS, REFUSAL, tolerance, type Spreadable } from './spreads'
+import { REFUSAL, tolerance, type Spreadable } from './spreads'
 
 const props = defineProps<BoardPage>()
+
+const vocabulary = useVocabulary()
+const distributions = computed(() => vocabulary.data.value?.distributions ?? [])
 
 type Change = Omit<Spread, 'part'>
 
@@ -64,7 +68,7 @@ async function setMany() {
       v-model="bulk.tolerance" suffix="%" hide-details class="percent mono" aria-label="Tolerance for these parts"
       :error="!!bulkRefusal"
     />
-    <v-select v-model="bulk.distribution" :items="DISTRIBUTIONS" hide-details class="distribution" aria-label="Distribution for these parts" />
+    <v-select v-model="bulk.distribution" :items="distributions" item-value="key" hide-details class="distribution" aria-label="Distribution for these parts" />
     <v-btn type="submit" :disabled="!chosen.length">Set {{ chosen.length }} {{ chosen.length === 1 ? 'part' : 'parts' }}</v-btn>
     <p v-if="bulkRefusal" role="alert" class="refusal">{{ bulkRefusal }}</p>
   </form>
@@ -77,7 +81,7 @@ async function setMany() {
       <tr><th>Part</th><th>Kind</th><th class="number">Value</th><th class="tolerance">Tolerance ±</th><th>Distribution</th><th>Circuit</th></tr>
     </thead>
     <tbody>
-      <SpreadRow v-for="{ part, spread, circuit } in rows" :key="part.designator" :part="part" :spread="spread" :circuit="circuit" :keep="keep" />
+      <SpreadRow v-for="{ part, spread, circuit } in rows" :key="part.designator" :part="part" :spread="spread" :circuit="circuit" :distributions="distributions" :keep="keep" />
     </tbody>
   </table>
 </template>

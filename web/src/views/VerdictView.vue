@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { RequestProblem, type Limit } from '@/api/client'
+import { RequestProblem, type Limit, type VerdictRow } from '@/api/client'
 import { useVerdict } from '@/api/queries'
 import StateMark from '@/components/StateMark.vue'
 import { engineering, signedPercent } from '@/format/engineering'
@@ -11,7 +11,8 @@ import type { BoardPage } from './page'
 const props = defineProps<BoardPage>()
 
 const { data: verdict, error, isFetching } = useVerdict(() => props.boardId)
-const columns = computed(() => verdict.value?.rows[0]?.cells.map(({ column }) => column) ?? [])
+const columns = computed(() => verdict.value?.columns ?? [])
+const cellOf = (row: VerdictRow, study: string | null) => row.cells.find((cell) => cell.study === study)
 
 const editing = ref<string>()
 const draft = reactive({ lower: '', upper: '', reason: '' })
@@ -30,7 +31,8 @@ async function keep() {
   if (!id) return
   const change: Partial<Limit> = { lower: draft.lower.trim() || null, upper: draft.upper.trim() || null, reason: draft.reason }
   try {
-    await props.edit((board) => withLimit(board, id, change), 'limit changed')
+    const gone = change.lower === null && change.upper === null
+    await props.edit((board) => (gone ? { ...board, limits: board.limits.filter((limit) => limit.id !== id) } : withLimit(board, id, change)), gone ? 'limit removed' : 'limit changed')
     editing.value = undefined
   } catch (problem) {
     refusal.value = problem instanceof RequestProblem || problem instanceof Error ? problem.message : String(problem)
@@ -46,10 +48,13 @@ async function keep() {
   </p>
   <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
   <p v-else-if="!verdict" class="soft">Judging …</p>
-  <p v-else-if="!verdict.rows.length">This board has no limit yet.</p>
+  <div v-else-if="!verdict.rows.length" class="empty">
+    <p>This board has no limit yet: nothing is promised, so nothing can break.</p>
+    <p>Click a measurement on the <router-link :to="{ name: 'sheet' }">sheet</router-link>, or make one, and say what it must be at least or at most, and why.</p>
+  </div>
   <table v-else class="ruled matrix" :class="{ stale: isFetching }">
     <thead>
-      <tr><th>Limit</th><th v-for="column in columns" :key="column">{{ column }}</th></tr>
+      <tr><th>Limit</th><th v-for="column in columns" :key="column.title">{{ column.title }}</th></tr>
     </thead>
     <tbody>
       <tr v-for="row in verdict.rows" :key="row.limit">
@@ -73,15 +78,18 @@ async function keep() {
             <p class="soft reason">{{ row.reason }}</p>
           </template>
         </th>
-        <td v-for="cell in row.cells" :key="cell.column" :data-cell="cell.column">
-          <router-link class="cell" :to="{ name: cell.study ? 'studies' : 'sheet' }" title="Open the evidence">
-            <StateMark :state="cell.state" />
-            <dl v-if="cell.worst != null">
-              <dt>{{ cell.study ? 'worst' : 'value' }}</dt><dd class="mono">{{ engineering(cell.worst, row.unit) }}</dd>
-              <dt>margin</dt><dd class="mono">{{ engineering(cell.margin, row.unit) }}<br>{{ signedPercent(cell.margin_percent) }}</dd>
-            </dl>
-            <p v-if="cell.why" class="soft why">{{ cell.why }}</p>
-          </router-link>
+        <td v-for="column in columns" :key="column.title" :data-cell="column.title">
+          <template v-for="cell in [cellOf(row, column.study)]" :key="cell?.column ?? column.title">
+            <router-link v-if="cell" class="cell" :to="cell.study ? { name: 'studies', query: { study: cell.study } } : { name: 'sheet' }" title="Open the evidence">
+              <StateMark :state="cell.state" />
+              <dl v-if="cell.worst != null">
+                <dt>{{ cell.study ? 'worst' : 'value' }}</dt><dd class="mono">{{ engineering(cell.worst, row.unit) }}</dd>
+                <dt>margin</dt><dd class="mono">{{ engineering(cell.margin, row.unit) }}<br>{{ signedPercent(cell.margin_percent) }}</dd>
+              </dl>
+              <p v-if="cell.why" class="soft why">{{ cell.why }}</p>
+            </router-link>
+            <span v-else class="soft" title="This study does not cover the check">not covered</span>
+          </template>
         </td>
       </tr>
     </tbody>

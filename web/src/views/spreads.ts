@@ -3,11 +3,6 @@ import type { Part } from '@/api/client'
 /** Parts whose value can spread. */
 export type Spreadable = Extract<Part, { value: string }>
 
-export const DISTRIBUTIONS = [
-  { value: 'uniform', title: 'uniform' },
-  { value: 'normal', title: 'normal, cut' },
-] as const
-
 export const REFUSAL = 'Enter per cent between 0 and 100, or leave it empty.'
 
 /** Per cent as they are typed; null where it is no tolerance. */

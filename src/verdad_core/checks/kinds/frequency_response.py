@@ -80,17 +80,18 @@ class FrequencyResponse(OverFrequency):
 
     def rows(self, prepared: Prepared, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
         point, natural = prepared.points(matrix)
-        grid, run = self.frequencies(prepared), _Run(self, prepared)
+        grids, run = self.grids(prepared, point, natural), _Run(self, prepared)
         narrow = [light(roots) for roots in run.roots(point, natural)]
-        shared = None if any(map(len, narrow)) else ac_at(point, grid, run.outputs)
+        alike = all(grid is grids[0] for grid in grids) and not any(map(len, narrow))
+        shared = ac_at(point, grids[0], run.outputs) if alike else None
         for row in range(len(point.values)):
             if not point.path(row).solved:
                 yield RowResult(None, (), Cause.NOT_SOLVED)
                 continue
             if shared is not None:
-                frequency, values = run.refined(point, row, grid, shared.values[row])
+                frequency, values = run.refined(point, row, grids[row], shared.values[row])
             else:
-                own = crowded(grid, narrow[row])
+                own = crowded(grids[row], narrow[row])
                 first = ac_at(one_row(point, row), own, run.outputs).values[0]
                 frequency, values = run.refined(point, row, own, first)
             axis = Axis("frequency", HERTZ, frequency, logarithmic=True)

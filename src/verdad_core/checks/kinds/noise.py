@@ -72,17 +72,18 @@ class NoiseCheck(OverFrequency):
 
     def rows(self, prepared: Prepared, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
         point, natural = prepared.points(matrix)
-        grid = self.frequencies(prepared)
+        grids = self.grids(prepared, point, natural)
         narrow = [light(found.values) for found in natural]
-        shared = None if any(map(len, narrow)) else self._densities(prepared, point, grid)
+        alike = all(grid is grids[0] for grid in grids) and not any(map(len, narrow))
+        shared = self._densities(prepared, point, grids[0]) if alike else None
         for row in range(len(point.values)):
             if not point.path(row).solved:
                 yield RowResult(None, (), Cause.NOT_SOLVED)
                 continue
             if shared is not None:
-                frequency, (all_nets, main), k = grid, shared, row
+                frequency, (all_nets, main), k = grids[row], shared, row
             else:
-                frequency, k = crowded(grid, narrow[row]), 0
+                frequency, k = crowded(grids[row], narrow[row]), 0
                 all_nets, main = self._densities(prepared, one_row(point, row), frequency)
             findings = prepared.structure.topology.findings()
             findings += stability(natural[row], Severity.ERROR, "its noise cannot be measured")

@@ -48,7 +48,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Board
-         * @description Remove a board with its revisions and runs.
+         * @description Remove a board with its revisions and runs, and evidence that no other board's runs are about.
          */
         delete: operations["remove_board_api_boards__board_id__delete"];
         options?: never;
@@ -289,7 +289,7 @@ export interface paths {
         };
         /**
          * Get Study
-         * @description A study with its run, partial results included.
+         * @description A study with its evidence, partial results included.
          */
         get: operations["get_study_api_boards__board_id__studies__study_id__get"];
         put?: never;
@@ -331,7 +331,7 @@ export interface paths {
         put?: never;
         /**
          * Start Run
-         * @description Start a study on the board as it is now. Where an equal run is under way or done, that one is the answer.
+         * @description Start a study on the board as it is now. What is computed already, in whichever run, is not computed again.
          */
         post: operations["start_run_api_boards__board_id__studies__study_id__runs_post"];
         delete?: never;
@@ -454,6 +454,26 @@ export interface paths {
          * @description A check of a kind, with its settings proposed for the circuit; nothing is saved.
          */
         post: operations["make_check_api_fresh_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fresh-study": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Study
+         * @description A study of a kind, with its settings proposed for a check; nothing is saved.
+         */
+        post: operations["make_study_api_fresh_study_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -978,7 +998,7 @@ export interface components {
              * Studies
              * @default []
              */
-            studies: components["schemas"]["MonteCarlo"][];
+            studies: (components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"])[];
             /**
              * Thin Margin
              * @default 5
@@ -1424,6 +1444,42 @@ export interface components {
             title: string;
         };
         /**
+         * ColumnHead
+         * @description A column of the matrix: the nominal run (no study), or a study.
+         */
+        ColumnHead: {
+            /** Study */
+            study: string | null;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ColumnView
+         * @description What one measurement of a check gave over the rows; `values` in row order where rows have an order.
+         */
+        ColumnView: {
+            /** Check */
+            check: string;
+            /** Check Title */
+            check_title: string;
+            /** Circuit */
+            circuit: string;
+            histogram: components["schemas"]["HistogramView"] | null;
+            /** Id */
+            id: string;
+            /** Limits */
+            limits: components["schemas"]["LimitView"][];
+            summary: components["schemas"]["Summary"] | null;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
+            /** Without */
+            without: string;
+        };
+        /**
          * Condition
          * @description One number that a bench is set to, within bounds.
          */
@@ -1578,28 +1634,16 @@ export interface components {
             lines: string[];
         };
         /**
-         * Distribution
-         * @description How parts lie between their tolerance limits.
-         * @enum {string}
+         * DistributionEntry
+         * @description How values can lie between the limits of a tolerance.
          */
-        Distribution: "uniform" | "normal";
-        /**
-         * DistributionView
-         * @description What one measurement did over the rows.
-         */
-        DistributionView: {
-            histogram: components["schemas"]["HistogramView"] | null;
-            /** Id */
-            id: string;
-            /** Limits */
-            limits: components["schemas"]["LimitView"][];
-            summary: components["schemas"]["Summary"] | null;
+        DistributionEntry: {
+            /** Key */
+            key: string;
+            /** Meaning */
+            meaning: string;
             /** Title */
             title: string;
-            /** Unit */
-            unit: string;
-            /** Without */
-            without: string;
         };
         /**
          * Drawing
@@ -1801,6 +1845,17 @@ export interface components {
              * @default false
              */
             instead: boolean;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * FreshStudy
+         * @description A study to be made on a board: of which kind, of which check.
+         */
+        FreshStudy: {
+            board: components["schemas"]["Board"];
+            /** Check */
+            check: string;
             /** Kind */
             kind: string;
         };
@@ -2381,29 +2436,41 @@ export interface components {
         };
         /**
          * MonteCarlo
-         * @description A check repeated over rows drawn from the spreads.
+         * @description Checks repeated over rows drawn from the spreads.
          */
         MonteCarlo: {
-            /** Check */
-            check: string;
+            /**
+             * Checks
+             * @description What every row is measured in
+             */
+            checks: string[];
             /** Id */
             id: string;
             /**
-             * Kind
-             * @default monte carlo
-             * @constant
+             * held against the limits
+             * @description Unticked it only explores, and has no column in the verdict
+             * @default true
+             */
+            judged: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "monte carlo";
             /**
              * Rows
+             * @description Units that are built
              * @default 500
              */
             rows: number;
             /**
              * Seed
+             * @description The same seed gives the same rows, every time
              * @default 1
              */
             seed: number;
+            /** Title */
+            title: string;
         };
         /**
          * Noise
@@ -2623,6 +2690,20 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * PlacesView
+         * @description What rows stand at, where a quantity takes one value after the other.
+         */
+        PlacesView: {
+            /** Logarithmic */
+            logarithmic: boolean;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: number[];
         };
         /**
          * Port
@@ -2987,13 +3068,9 @@ export interface components {
         RunState: "queued" | "running" | "done" | "cancelled" | "failed";
         /**
          * RunView
-         * @description A run of a study. `current` is false when the board, its models or spreads have changed since it was started.
+         * @description A run of a study.
          */
         RunView: {
-            /** Current */
-            current: boolean;
-            /** Distributions */
-            distributions: components["schemas"]["DistributionView"][];
             /** Finished At */
             finished_at: string | null;
             /**
@@ -3003,14 +3080,8 @@ export interface components {
             id: string;
             /** Message */
             message: string;
-            /** Rows */
-            rows: number;
-            /** Rows Done */
-            rows_done: number;
             /** Seconds Left */
             seconds_left: number | null;
-            /** Seed */
-            seed: number;
             /**
              * Started At
              * Format: date-time
@@ -3149,8 +3220,11 @@ export interface components {
          * @description The value of `part` lies within ± `tolerance` per cent of nominal.
          */
         Spread: {
-            /** @default uniform */
-            distribution: components["schemas"]["Distribution"];
+            /**
+             * Distribution
+             * @default uniform
+             */
+            distribution: string;
             /** Part */
             part: string;
             /**
@@ -3281,12 +3355,54 @@ export interface components {
             rise: string;
         };
         /**
+         * StudyKindEntry
+         * @description A kind of study: what it answers, and the JSON schema of its settings.
+         */
+        StudyKindEntry: {
+            /** Kind */
+            kind: string;
+            /** Meaning */
+            meaning: string;
+            /** Question */
+            question: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Title */
+            title: string;
+        };
+        /**
          * StudyView
-         * @description A study and its run: the current one, else the newest.
+         * @description A study with the evidence there is: that of the board as it is now, or else of its newest run.
+         *
+         *     `current` is false for the latter. `trouble` says why the study cannot be run as it stands.
          */
         StudyView: {
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            /** Current */
+            current: boolean;
+            /** Kind */
+            kind: string;
+            places: components["schemas"]["PlacesView"] | null;
+            /** Rows */
+            rows: number;
+            /** Rows Done */
+            rows_done: number;
             run: components["schemas"]["RunView"] | null;
-            study: components["schemas"]["MonteCarlo"];
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "distribution" | "curve";
+            /** Study */
+            study: components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"];
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
         };
         /**
          * Summary
@@ -3340,6 +3456,59 @@ export interface components {
          * @enum {string}
          */
         Sureness: "shown on the bench" | "said in the file" | "likely" | "guess" | "unknown";
+        /**
+         * Sweep
+         * @description Checks repeated while one quantity takes values from start to stop.
+         */
+        Sweep: {
+            /**
+             * Checks
+             * @description What every row is measured in
+             */
+            checks: string[];
+            /** Id */
+            id: string;
+            /**
+             * held against the limits
+             * @description Unticked it only explores, and has no column in the verdict
+             * @default true
+             */
+            judged: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sweep";
+            /**
+             * Of
+             * @description A part, a fixture's value, or the temperature
+             */
+            over: string;
+            /**
+             * Values
+             * @description How many, both ends included
+             * @default 25
+             */
+            points: number;
+            /**
+             * Spaced
+             * @default linear
+             * @enum {string}
+             */
+            spacing: "linear" | "logarithmic";
+            /**
+             * From
+             * @description Empty: half of it as drawn, -40 °C
+             */
+            start?: string | null;
+            /**
+             * To
+             * @description Empty: twice of it as drawn, 85 °C
+             */
+            stop?: string | null;
+            /** Title */
+            title: string;
+        };
         /**
          * Symbol
          * @description A shape with its pins. `shape` is a kind's own drawing, or "box".
@@ -3443,13 +3612,15 @@ export interface components {
         };
         /**
          * VerdictRow
-         * @description One limit with its cells.
+         * @description One limit with its cells; a study that does not cover its check has none.
          */
         VerdictRow: {
             /** Cells */
             cells: components["schemas"]["CellView"][];
             /** Check */
             check: string;
+            /** Check Id */
+            check_id: string;
             /** Circuit */
             circuit: string;
             /** Limit */
@@ -3458,6 +3629,8 @@ export interface components {
             lower: number | null;
             /** Measurement */
             measurement: string;
+            /** Measurement Id */
+            measurement_id: string;
             /** Reason */
             reason: string;
             /** Unit */
@@ -3470,6 +3643,8 @@ export interface components {
          * @description The matrix. A limit with a margin below `thin_margin` per cent is thin.
          */
         VerdictView: {
+            /** Columns */
+            columns: components["schemas"]["ColumnHead"][];
             /** Rows */
             rows: components["schemas"]["VerdictRow"][];
             /** Thin Margin */
@@ -3482,6 +3657,8 @@ export interface components {
         Vocabulary: {
             /** Checks */
             checks: components["schemas"]["KindEntry"][];
+            /** Distributions */
+            distributions: components["schemas"]["DistributionEntry"][];
             /** Functions */
             functions: components["schemas"]["FunctionEntry"][];
             /** Measurements */
@@ -3490,6 +3667,8 @@ export interface components {
             series: {
                 [key: string]: number[];
             };
+            /** Studies */
+            studies: components["schemas"]["StudyKindEntry"][];
         };
         /**
          * Wire
@@ -4796,6 +4975,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Check"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_study_api_fresh_study_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FreshStudy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"];
                 };
             };
             /** @description Bad Request */

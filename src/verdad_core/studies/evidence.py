@@ -1,0 +1,134 @@
+"""Evidence: what is kept of rows, wherever it is kept, and what it says of every limit of a board."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+
+from verdad_core.checks.cause import Cause
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.run import CheckResult
+from verdad_core.document.board import Board, Limit
+from verdad_core.document.studies import Study
+from verdad_core.errors import VerdadError
+from verdad_core.studies.keys import column_key, rows_key
+from verdad_core.studies.kind import kind_of
+from verdad_core.studies.table import Column
+from verdad_core.studies.verdict import Cell, judge, unproven
+
+
+@dataclass(frozen=True)
+class Block:
+    """What one measurement gave in rows start..stop-1: values, NaN where there is none, and causes."""
+
+    column: str
+    start: int
+    stop: int
+    values: Sequence[float]
+    causes: Sequence[int]
+
+
+class Store(Protocol):
+    """Where evidence is kept: memory, a folder, a database."""
+
+    def blocks(self, rows: str) -> Iterable[Block]:
+        """All that is kept of a set of rows, by its key."""
+
+
+class MemoryStore:
+    """Evidence that is kept as long as the process lives."""
+
+    def __init__(self) -> None:
+        self._blocks: dict[str, list[Block]] = {}
+
+    def keep(self, rows: str, block: Block) -> None:
+        self._blocks.setdefault(rows, []).append(block)
+
+    def blocks(self, rows: str) -> Iterable[Block]:
+        return self._blocks.get(rows, ())
+
+
+def columns_of(store: Store, rows: str, columns: Sequence[str], size: int) -> dict[str, Column]:
+    """Columns [size] of a set of rows by their keys; what is not kept of them is pending."""
+    found = {
+        key: Column(np.full(size, np.nan), np.full(size, Cause.PENDING, dtype=np.int32))
+        for key in dict.fromkeys(columns)
+    }
+    for block in store.blocks(rows):
+        column = found.get(block.column)
+        if column is not None and block.start < size:
+            end = min(block.stop, size)
+            column.values[block.start : end] = block.values[: end - block.start]
+            column.causes[block.start : end] = block.causes[: end - block.start]
+    return found
+
+
+def gaps(columns: Mapping[str, Column]) -> dict[tuple[tuple[int, int], ...], list[str]]:
+    """Which rows are pending, as ranges start..stop-1, with the columns that lack just these."""
+    found: dict[tuple[tuple[int, int], ...], list[str]] = {}
+    for key, column in columns.items():
+        pending = np.concatenate([[False], column.causes == Cause.PENDING, [False]])
+        edges = np.flatnonzero(pending[1:] != pending[:-1]).reshape(-1, 2)
+        if len(edges):
+            found.setdefault(tuple((int(a), int(b)) for a, b in edges), []).append(key)
+    return found
+
+
+@dataclass(frozen=True)
+class MatrixRow:
+    """One limit: `nominal`, and a cell for each study that is judged, None for one that does not cover its check."""
+
+    limit: Limit
+    nominal: Cell
+    cells: tuple[Cell | None, ...]
+
+
+#: Runs a check of the board as drawn. Raises a VerdadError.
+Nominal = Callable[[str], CheckResult]
+
+
+def judged(board: Board) -> list[Study]:
+    """The studies that are held against the limits."""
+    return [study for study in board.studies if study.judged]
+
+
+def evidence(board: Board, models: Models, store: Store, nominal: Nominal) -> tuple[MatrixRow, ...]:
+    """The matrix of a board as it is now: limits down, the nominal run and the studies across."""
+    return tuple(
+        MatrixRow(
+            limit, _nominal(board, limit, nominal), tuple(_cell(board, models, store, s, limit) for s in judged(board))
+        )
+        for limit in board.limits
+    )
+
+
+def _nominal(board: Board, limit: Limit, nominal: Nominal) -> Cell:
+    try:
+        result = nominal(limit.check)
+    except VerdadError as error:
+        return unproven(str(error))
+    if result.objection is not None:
+        return unproven(result.objection.message)
+    found = next((measured for measured in result.measured if measured.id == limit.measurement), None)
+    if found is None:
+        return unproven("there is no result to measure")
+    return judge(limit, Column.of(np.array([found.value])), board.thin_margin)
+
+
+def _cell(board: Board, models: Models, store: Store, study: Study, limit: Limit) -> Cell | None:
+    if limit.check not in study.checks:
+        return None
+    size = kind_of(study).size
+    measured = column_key(board.check(limit.check)[1].measurement(limit.measurement))
+    try:
+        column = columns_of(store, rows_key(board, study, limit.check, models), [measured], size)[measured]
+    except VerdadError as error:
+        return unproven(str(error))
+    if not column.done:
+        return unproven("no current run")
+    if column.done < size:
+        return unproven(f"{column.done} of {size} rows are computed")
+    return kind_of(study).judge(limit, column, board.thin_margin)

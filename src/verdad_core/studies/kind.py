@@ -1,0 +1,73 @@
+"""What a kind of study is: settings, and all that is known of its rows and of how they are read.
+
+A kind is one file in `kinds/` and one row in its table; docs/kinds.md says how to add one.
+"""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal, Self
+
+from verdad_core.arrays import Floats
+from verdad_core.document.board import Board, Limit
+from verdad_core.document.studies import Study
+from verdad_core.studies.table import Column
+from verdad_core.studies.verdict import Cell, judge
+
+
+@dataclass(frozen=True)
+class Places:
+    """What rows stand at, where a quantity takes one value after the other: `values` [rows] in `unit`."""
+
+    title: str
+    unit: str
+    values: Floats
+    logarithmic: bool
+
+
+class StudyKind(Study):
+    """One kind of study."""
+
+    #: What the kind is called, what it answers, and what it does.
+    name: ClassVar[str]
+    question: ClassVar[str]
+    meaning: ClassVar[str]
+    #: How the numbers of a measurement are shown: as they are distributed, or along the quantity that is turned.
+    shape: ClassVar[Literal["distribution", "curve"]]
+
+    @classmethod
+    @abstractmethod
+    def proposed(cls, board: Board, identifier: str, title: str, checks: Sequence[str]) -> Self:
+        """Settings for checks of a board. Raises BoardError where it cannot be asked, with what is missing."""
+
+    @property
+    @abstractmethod
+    def size(self) -> int:
+        """How many rows it has. More of them leave those before as they are."""
+
+    @abstractmethod
+    def content(self, board: Board, check: str) -> Any:
+        """What the rows of a check depend on besides the check itself, as plain data, their number left out."""
+
+    @abstractmethod
+    def values(self, board: Board, check: str, start: int, stop: int) -> Mapping[str, Floats]:
+        """What quantities of a check have in rows start..stop-1, by name. Raises BoardError for one that is gone.
+
+        A number belongs to the quantity and the row: it is the same in whichever block, and whatever else varies.
+        """
+
+    def places(self, board: Board) -> Places | None:
+        """What the rows stand at; None where they have no order."""
+        return None
+
+    def judge(self, limit: Limit, column: Column, thin_margin: float) -> Cell:
+        """What its numbers say of a limit."""
+        return judge(limit, column, thin_margin)
+
+
+def kind_of(study: Study) -> StudyKind:
+    """The settings of a study as their kind."""
+    assert isinstance(study, StudyKind)
+    return study

@@ -1,0 +1,7 @@
+"""The table of kinds of study: a kind is one file here and one row below."""
+
+from verdad_core.studies.kind import StudyKind
+from verdad_core.studies.kinds.monte_carlo import MonteCarlo
+from verdad_core.studies.kinds.sweep import Sweep
+
+KINDS: tuple[type[StudyKind], ...] = (MonteCarlo, Sweep)

@@ -1,0 +1,86 @@
+"""Sweep: one quantity takes one value after the other, everything else stays as drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Any, ClassVar, Literal, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from verdad_core.arrays import Floats
+from verdad_core.checks.quantities import TEMPERATURE, quantity
+from verdad_core.document.board import Board
+from verdad_core.document.parts import Valued
+from verdad_core.errors import BoardError
+from verdad_core.schema import Name, Quantity, setting
+from verdad_core.studies.kind import Places, StudyKind
+from verdad_core.units import parse_value
+
+#: Where a temperature is swept that nobody gave a range: the industrial one (common practice, no source).
+_INDUSTRIAL = (-40.0, 85.0)
+
+
+class Sweep(StudyKind):
+    """Checks repeated while one quantity takes values from start to stop."""
+
+    kind: Literal["sweep"] = "sweep"
+    over: Name = setting(
+        label="Of", chooses="quantity", resets=("start", "stop"), hint="A part, a fixture's value, or the temperature"
+    )
+    start: Quantity | None = setting(None, label="From", empty="half of it", hint="Empty: half of it as drawn, -40 °C")
+    stop: Quantity | None = setting(None, label="To", empty="twice of it", hint="Empty: twice of it as drawn, 85 °C")
+    points: Annotated[int, Field(ge=2, le=100_000)] = setting(25, label="Values", hint="How many, both ends included")
+    spacing: Literal["linear", "logarithmic"] = setting(
+        "linear", label="Spaced", titles={"linear": "evenly", "logarithmic": "by equal ratios"}
+    )
+
+    name: ClassVar[str] = "Sweep"
+    question: ClassVar[str] = "How does it change with one value, or with temperature?"
+    meaning: ClassVar[str] = "Each measurement along a quantity: a part's value, a supply, a load, the temperature."
+    shape: ClassVar[Literal["distribution", "curve"]] = "curve"
+
+    @model_validator(mode="after")
+    def _moves(self) -> Self:
+        if self.start is not None and self.stop is not None and parse_value(self.start) == parse_value(self.stop):
+            raise BoardError(f"the sweep stays at {self.start}", remedy="Stop at another value.")
+        return self
+
+    @classmethod
+    def proposed(cls, board: Board, identifier: str, title: str, checks: Sequence[str]) -> Self:
+        circuit, check = board.check(checks[0])
+        parts = [part.designator for part in circuit.parts if isinstance(part, Valued) and part.value]
+        over = next(iter(parts), next((f.name for f in check.fixtures if f.kind == "supply"), TEMPERATURE))
+        # What turns a part's value explores: no board is built so.
+        return cls(id=identifier, title=title, checks=tuple(checks), over=over, judged=over not in parts)
+
+    @property
+    def size(self) -> int:
+        return self.points
+
+    def content(self, board: Board, check: str) -> Any:
+        return {"over": self.over, "values": self._grid(board, check).tolist()}
+
+    def values(self, board: Board, check: str, start: int, stop: int) -> Mapping[str, Floats]:
+        return {self.over: self._grid(board, check)[start:stop]}
+
+    def places(self, board: Board) -> Places:
+        unit = quantity(*board.check(self.checks[0]), self.over).unit
+        return Places(self.over, unit, self._grid(board, self.checks[0]), self.spacing == "logarithmic")
+
+    def _grid(self, board: Board, check: str) -> Floats:
+        """The values [points], the same in all checks that it covers: those of the first. Raises BoardError."""
+        quantity(*board.check(check), self.over)
+        now = quantity(*board.check(self.checks[0]), self.over).value
+        low, high = _INDUSTRIAL if self.over == TEMPERATURE else (0.5 * now, 2.0 * now)
+        start = low if self.start is None else parse_value(self.start)
+        stop = high if self.stop is None else parse_value(self.stop)
+        if start == stop:
+            raise BoardError(f"{self.over} is zero as drawn, so there is no range to choose", remedy="Give both ends.")
+        if self.spacing == "logarithmic":
+            if not min(start * stop, abs(start)) > 0.0:
+                raise BoardError(
+                    "equal ratios need both ends on one side of zero", remedy="Space the values evenly, or move an end."
+                )
+            return np.asarray(np.copysign(np.geomspace(abs(start), abs(stop), self.points), start))
+        return np.linspace(start, stop, self.points)

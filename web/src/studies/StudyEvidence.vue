@@ -1,0 +1,112 @@
+<script setup lang="ts">
+import type { StudyColumn, StudyView } from '@/api/client'
+import '@/charts/setup'
+import AlongChart from '@/charts/AlongChart.vue'
+import HistogramChart from '@/charts/HistogramChart.vue'
+import { engineering, percent } from '@/format/engineering'
+import { computed, ref } from 'vue'
+
+/** What the rows of a study say: one measurement at a time, as it is distributed or along what is turned. */
+const props = defineProps<{ view: StudyView }>()
+
+const keyOf = (column: StudyColumn) => `${column.check} ${column.id}`
+const chosen = ref<string>()
+const limited = computed(() => props.view.columns.find(({ limits }) => limits.length))
+const shown = computed(() => props.view.columns.find((column) => keyOf(column) === chosen.value) ?? limited.value ?? props.view.columns[0])
+const several = computed(() => new Set(props.view.columns.map(({ check }) => check)).size > 1)
+
+const figures = computed(() => {
+  const column = shown.value
+  const summary = column?.summary
+  if (!column || !summary) return []
+  const value = (number: number) => engineering(number, column.unit)
+  if (props.view.shape === 'curve') return [['least', value(summary.min)], ['greatest', value(summary.max)], ['from end to end', value((column.values.at(-1) ?? NaN) - (column.values[0] ?? NaN))]]
+  return [
+    ['n', String(summary.n)], ['mean', value(summary.mean)], ['σ', value(summary.sigma)], ['min', value(summary.min)],
+    ['10 %', value(summary.p10)], ['median', value(summary.median)], ['90 %', value(summary.p90)], ['max', value(summary.max)],
+    ['mean − 3σ', value(summary.mean - 3 * summary.sigma)], ['mean + 3σ', value(summary.mean + 3 * summary.sigma)],
+  ]
+})
+</script>
+
+<template>
+  <div class="choice" role="group" aria-label="Measurement">
+    <v-btn
+      v-for="column in view.columns" :key="keyOf(column)" size="small" :title="`${column.circuit}, ${column.check_title}`"
+      :variant="column === shown ? 'flat' : 'outlined'" :aria-pressed="column === shown" @click="chosen = keyOf(column)"
+    >{{ several ? `${column.check_title}: ${column.title}` : column.title }}</v-btn>
+  </div>
+  <div v-if="shown" class="evidence" :class="{ stale: !view.current }">
+    <div>
+      <AlongChart v-if="view.places && shown.summary" class="chart" :column="shown" :places="view.places" />
+      <HistogramChart v-else-if="shown.histogram" class="chart" :distribution="shown" />
+      <p v-else class="soft">No row has given a number yet.</p>
+      <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
+    </div>
+    <div>
+      <div v-for="limit in shown.limits" :key="limit.id" class="yield">
+        <span class="soft">{{ view.shape === 'curve' ? 'Within the limit' : 'Yield' }}</span>
+        <strong class="mono" data-yield>{{ percent(limit.within?.share) }}</strong>
+        <span class="soft">{{ limit.within?.passed ?? 0 }} of {{ limit.within?.total ?? 0 }} rows within
+          {{ engineering(limit.lower, shown.unit) }} … {{ engineering(limit.upper, shown.unit) }}<template v-if="view.shape === 'distribution'">;
+            95 % confidence {{ percent(limit.within?.low) }} to {{ percent(limit.within?.high) }}</template></span>
+      </div>
+      <table class="ruled figures">
+        <tbody>
+          <tr v-for="[name, value] in figures" :key="name"><th scope="row">{{ name }}</th><td class="number" :data-figure="name">{{ value }}</td></tr>
+        </tbody>
+      </table>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.choice {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-bottom: 10px;
+}
+
+.evidence {
+  display: grid;
+  gap: 26px;
+  grid-template-columns: minmax(0, 1fr) 270px;
+}
+
+.evidence.stale {
+  opacity: 0.55;
+}
+
+.chart {
+  background: var(--paper-raised);
+  border: 1px solid var(--rule);
+  border-radius: var(--corner);
+  height: 430px;
+  padding: 8px;
+}
+
+.refusal {
+  color: var(--breaks);
+}
+
+.yield {
+  margin-bottom: 12px;
+}
+
+.yield strong {
+  color: var(--ink);
+  display: block;
+  font-size: 1.75rem;
+  font-weight: 500;
+}
+
+.yield span {
+  display: block;
+}
+
+.figures th {
+  font-size: var(--size-body);
+  font-weight: 400;
+}
+</style>
