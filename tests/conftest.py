@@ -21,7 +21,7 @@ from sqlalchemy.orm import Session
 from verdad.api.app import create_app
 from verdad.catalogue.site import create_site
 from verdad.db.session import connect, migrate
-from verdad.db.tables import BoardRow, BundleRow, RunRow
+from verdad.db.tables import BoardRow, BundleRow, EvidenceRow, RunRow
 from verdad.demo.load import load_demo
 from verdad.settings import Settings
 from verdad.setup import postgres
@@ -55,7 +55,7 @@ def engine(database_url: str) -> Iterator[Engine]:
     """The database with nothing in it but the demo."""
     engine = connect(database_url)
     with Session(engine) as session, session.begin():
-        for table in (RunRow, BoardRow, BundleRow):
+        for table in (RunRow, BoardRow, BundleRow, EvidenceRow):
             for row in session.query(table):
                 session.delete(row)
         session.flush()

@@ -7,7 +7,7 @@ import SettingsForm from '@/forms/SettingsForm.vue'
 import type { Change } from '@/stores/useEditing'
 import { mdiClose } from '@mdi/js'
 import { computed, ref } from 'vue'
-import { withCheck, withCopiedCheck, withFreshCheck, withoutCheck } from './checkEdits'
+import { goesWith, withCheck, withCopiedCheck, withFreshCheck, withoutCheck } from './checkEdits'
 import { choicesOf } from './choices'
 import { useKinds } from './useKinds'
 
@@ -83,6 +83,7 @@ const remove = () => props.edit((board) => withoutCheck(board, props.check.id), 
         </v-list>
       </v-menu>
       <v-btn size="small" variant="text" @click="remove">Remove it</v-btn>
+      <span v-if="goesWith(board, check.id)" class="soft">{{ goesWith(board, check.id) }}</span>
     </div>
   </section>
 </template>

@@ -1,7 +1,7 @@
 import type { Board } from '@/api/client'
 import { CIRCUITS, circuit } from '@/sheet/testing'
 import { expect, it } from 'vitest'
-import { withCopiedCheck, withFreshCheck, withoutCheck, withoutMeasurement } from './checkEdits'
+import { goesWith, withCopiedCheck, withFreshCheck, withoutCheck, withoutMeasurement } from './checkEdits'
 
 const stage = CIRCUITS['a non-inverting stage with decoupling'] ?? circuit([])
 const [from] = stage.checks
@@ -19,6 +19,8 @@ it('a check is copied within its circuit; another one must have its nets', () =>
 
 it('a check that is removed takes its studies and limits along', () => {
   expect(withoutCheck(board, 'k')).toMatchObject({ studies: [{ id: 'two', checks: ['other'] }], limits: [], circuits: [{ checks: [] }, {}] })
+  expect(goesWith(board, 'k')).toBe('1 limit and 1 study go with it')
+  expect(goesWith(board, 'other')).toBe('')
   expect(withoutMeasurement(board, 'k', 'm').limits).toEqual([])
 })
 

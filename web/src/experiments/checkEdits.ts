@@ -63,6 +63,14 @@ export function withoutCheck(board: Board, check: string): Board {
   }
 }
 
+/** What would go with a check, in words; empty for nothing. */
+export function goesWith(board: Board, check: string): string {
+  const limits = board.limits.filter((limit) => limit.check === check).length
+  const studies = board.studies.length - studiesWithout(board.studies, (id) => id === check).length
+  const words = [[limits, 'limit', 'limits'], [studies, 'study', 'studies']].flatMap(([n, one, many]) => (n ? [`${n} ${n === 1 ? one : many}`] : []))
+  return words.length ? `${words.join(' and ')} ${limits + studies === 1 ? 'goes' : 'go'} with it` : ''
+}
+
 /** A check without one of its measurements; limits on it go too. */
 export function withoutMeasurement(board: Board, check: string, measurement: string): Board {
   const next = withCheck(board, check, (old) => ({ ...old, measurements: old.measurements.filter(({ id }) => id !== measurement) }))

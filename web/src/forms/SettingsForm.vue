@@ -34,11 +34,12 @@ const options = (field: Field) => {
 const ticked = (field: Field) => (props.values[field.name] ?? []) as string[]
 
 async function store(field: Field, make: () => unknown) {
-  refused.value = { ...refused.value, [field.name]: '' }
   try {
     const value = make()
     const open = Object.fromEntries(field.resets.map((name) => [name, null]))
     await props.set({ ...open, [field.name]: value }, `${field.label.toLowerCase()} ${value ?? field.empty}`)
+    // Not before: what stands below must not move under the pointer that has just left the field.
+    refused.value = { ...refused.value, [field.name]: '' }
   } catch (error) {
     const message = error instanceof RequestProblem ? faultOf(error, field.name) : error instanceof Error ? error.message : String(error)
     refused.value = { ...refused.value, [field.name]: message }
