@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sys
 from pathlib import Path
 
@@ -72,6 +73,16 @@ def main(address: str) -> None:
         take(page, "evidence")
         page.locator(".evidence").focus()
         page.keyboard.press("Escape")
+        page.get_by_role("button", name="Upper -3 dB frequency").click()
+        expect(page.get_by_role("region", name="Measurement", exact=True)).to_be_visible()
+        take(page, "measurement")
+        page.get_by_role("button", name="Close the measurement").click()
+        page.get_by_role("button", name="Check", exact=True).click()
+        page.get_by_text("How much noise is there").click()
+        expect(page.locator("[data-share=U1]")).to_be_visible()
+        page.get_by_role("button", name="Close the settings").click()
+        take(page, "noise")
+        page.get_by_role("button", name="Undo").click()
         page.get_by_role("button", name="Stages").click()
         page.get_by_role("button", name="Low-pass with multiple feedback").click()
         expect(page.get_by_role("table", name="Values")).to_contain_text("174.0 kΩ")
@@ -105,6 +116,12 @@ def main(address: str) -> None:
         page.get_by_role("button", name="Run").click()
         expect(page.locator("[data-figure=n]")).to_have_text("500", timeout=60_000)
         take(page, "studies")
+        page.get_by_role("navigation", name="Studies").get_by_role("button", name="Temperature").click()
+        page.get_by_role("button", name="Run").click()
+        expect(page.locator("[data-figure=least]")).to_be_visible(timeout=60_000)
+        expect(page.get_by_text("Up to date.")).to_be_visible(timeout=60_000)
+        page.get_by_role("button", name=re.compile("Upper -3 dB")).click()
+        take(page, "sweep")
         step(page, "Verdict")
         take(page, "verdict")
         page.goto(address)
@@ -115,7 +132,7 @@ def main(address: str) -> None:
         page.get_by_label("Netlist", exact=True).fill(SIXTY_PARTS)
         page.get_by_role("button", name="Draw it").click()
         page.get_by_role("button", name="Look at it").click()
-        expect(page.locator("[data-measured=gain]")).to_be_visible(timeout=30_000)
+        expect(page.locator("[data-measured=passband-gain]")).to_be_visible(timeout=30_000)
         page.get_by_role("application").focus()
         page.keyboard.press("Home")
         take(page, "pasted")

@@ -13,7 +13,8 @@ Anything else that is raised is a fault of Verdad, not of its input.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+import re
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 
@@ -26,6 +27,12 @@ class Place:
     column: int | None = None
     part: str | None = None
     nodes: tuple[str, ...] = ()
+
+    def unsaid(self, message: str) -> Place:
+        """The place without the part and the nodes that a message names itself."""
+        words = set(re.findall(r"[\w.+/-]+", message)) | set(re.findall(r"\w+", message))
+        nodes = () if all(node in words for node in self.nodes) else self.nodes
+        return replace(self, part=None if self.part in words else self.part, nodes=nodes)
 
     def __str__(self) -> str:
         words = [self.file or ""]
@@ -48,7 +55,7 @@ class VerdadError(Exception):
         super().__init__(message)
 
     def __str__(self) -> str:
-        where = str(self.place)
+        where = str(self.place.unsaid(self.message))
         return ". ".join(part for part in ((f"{where}: " if where else "") + self.message, self.remedy) if part)
 
 

@@ -53,13 +53,14 @@ function sentences(message: string, remedy = ''): string {
   return `${message.replace(/[.!?]?$/, '.')} ${remedy}`.trim()
 }
 
-/** Where something is wrong, as the start of a sentence; empty when nothing is known. */
-function whereText(place: Schemas['Place'] | undefined): string {
+/** Where something is wrong, as the start of a sentence: what the message does not name itself. */
+export function whereText(place: Schemas['Place'] | undefined, message: string): string {
+  const said = new Set([...message.matchAll(/[\w.+/-]+/g), ...message.matchAll(/\w+/g)].map(([word]) => word))
   const words = [
     place?.file ?? '',
     place?.line ? `line ${place.line}` : '',
-    place?.part ? `part ${place.part}` : '',
-    place?.nodes?.length ? `node${place.nodes.length === 1 ? '' : 's'} ${place.nodes.join(', ')}` : '',
+    place?.part && !said.has(place.part) ? `part ${place.part}` : '',
+    place?.nodes?.some((node) => !said.has(node)) ? `node${place.nodes.length === 1 ? '' : 's'} ${place.nodes.join(', ')}` : '',
   ].filter(Boolean)
   return words.length ? `${words.join(', ')}: ` : ''
 }
@@ -70,7 +71,7 @@ export class RequestProblem extends Error {
     readonly status: number,
     readonly problem: Problem,
   ) {
-    super(sentences(whereText(problem.place) + problem.message, problem.remedy))
+    super(sentences(whereText(problem.place, problem.message) + problem.message, problem.remedy))
   }
 
   /** The message for the field at `path` of the request, or null. */

@@ -8,9 +8,11 @@ import CardFrame from './CardFrame.vue'
 const props = defineProps<{ card: CheckCard; result: CheckView | undefined; baseline: CheckView | undefined; computing: boolean; active: boolean }>()
 const emit = defineEmits<{ enlarge: []; hide: []; print: []; drop: [expression: string]; activate: [] }>()
 
+/** So many are shown in any case, and those that add at least this part of the power. */
+const ALWAYS = 6
 const LEAST = 0.001
 const shares = computed(() => props.result?.shares ?? [])
-const shown = computed(() => shares.value.filter(({ part }) => part >= LEAST))
+const shown = computed(() => shares.value.filter(({ part, value }, k) => value > 0 && (k < ALWAYS || part >= LEAST)))
 const before = (name: string) => props.baseline?.shares?.find((share) => share.name === name)?.value
 </script>
 
@@ -28,8 +30,7 @@ const before = (name: string) => props.baseline?.shares?.find((share) => share.n
         </tr>
       </tbody>
     </table>
-    <p v-if="shares.length > shown.length" class="soft">{{ shares.length - shown.length }} more add less than 0.1 % each.</p>
-    <p v-else-if="!shares.length && !computing" class="soft">Nothing makes noise here.</p>
+    <p v-if="!shares.length && !computing" class="soft">Nothing makes noise here.</p>
   </CardFrame>
 </template>
 

@@ -33,10 +33,10 @@ const option = computed(() => {
     },
     xAxis: {
       type: places.logarithmic ? 'log' : 'value', min: places.values[0], max: places.values.at(-1), inverse: (places.values[0] ?? 0) > (places.values.at(-1) ?? 0),
-      name: places.unit ? `${places.title} / ${places.unit}` : places.title, nameLocation: 'middle', nameGap: 28, ...axis,
+      name: places.unit ? `${places.title} / ${places.unit}` : places.title, nameLocation: 'middle', nameGap: 28, ...axis, axisLine: { ...axis.axisLine, onZero: false },
       axisLabel: { ...axis.axisLabel, formatter: tick, hideOverlap: true },
     },
-    yAxis: { type: 'value', min: low - margin, max: high + margin, name: unit ? `${title} / ${unit}` : title, ...axis, nameTextStyle: { ...axis.nameTextStyle, align: 'left' }, axisLabel: { ...axis.axisLabel, formatter: tick, showMinLabel: false, showMaxLabel: false } },
+    yAxis: { type: 'value', min: low - margin, max: high + margin, name: unit ? `${title} / ${unit}` : title, ...axis, axisLine: { ...axis.axisLine, onZero: false }, nameTextStyle: { ...axis.nameTextStyle, align: 'left' }, axisLabel: { ...axis.axisLabel, formatter: tick, showMinLabel: false, showMaxLabel: false } },
     series: [
       {
         type: 'line', symbol: 'circle', symbolSize: values.length > 60 ? 0 : 5, lineStyle: { color: tokens.traces[0], width: 2 }, itemStyle: { color: tokens.traces[0] },

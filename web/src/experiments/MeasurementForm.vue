@@ -125,5 +125,6 @@ h3 {
 .actions {
   align-items: center;
   display: flex;
+  margin-left: 0;
 }
 </style>
