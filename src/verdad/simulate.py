@@ -13,7 +13,8 @@ import numpy as np
 
 from verdad_core.errors import NetlistError, VerdadError
 from verdad_core.intake.decode import decode
-from verdad_core.simulate import Limits, Simulation, simulate
+from verdad_core.simulate import simulate
+from verdad_core.simulation import Limits, Simulation
 from verdad_core.units import format_value
 
 BAD_INPUT, STOPPED = 2, 3

@@ -8,8 +8,18 @@ import numpy as np
 import pytest
 
 from tests.core.analyses.test_operating_point import ENDLESS
+from verdad_core.commands.ac import AcResult
+from verdad_core.commands.dc import Dc
+from verdad_core.commands.fourier import Four
+from verdad_core.commands.noise import NoiseResult
+from verdad_core.commands.operating_point import Op
+from verdad_core.commands.pole_zero import Pz
+from verdad_core.commands.sensitivity import Sens
+from verdad_core.commands.transfer_function import Tf
+from verdad_core.commands.transient import Tran
 from verdad_core.errors import ConvergenceError, NetlistError, VerdadError
-from verdad_core.simulate import Ac, Dc, Four, Limits, Noise, Op, Pz, Sens, Simulation, Tf, Tran, simulate
+from verdad_core.simulate import simulate
+from verdad_core.simulation import Limits, Simulation
 
 FILTER = """First-order low-pass
 v1 in 0 dc 2 ac 1
@@ -34,11 +44,11 @@ def test_every_kind_in_file_order() -> None:
     assert isinstance(dc, Dc)
     assert dc.sweep.values.tolist() == [0, 1, 2]
     assert dc.vectors["v(out)"] == pytest.approx([0, 0.5, 1])
-    assert isinstance(ac, Ac)
+    assert isinstance(ac, AcResult)
     assert len(ac.frequency) == 41
     assert ac.vectors["v(out)"] == pytest.approx(0.5 / (1 + 2j * np.pi * ac.frequency * 500e-6))
     assert ac.unstable == []
-    assert isinstance(noise, Noise)
+    assert isinstance(noise, NoiseResult)
     assert noise.vectors["onoise"][0] == pytest.approx(math.sqrt(4 * 1.380649e-23 * 300.15 * 500), rel=1e-5)
     assert noise.contributions["r1"][0] == pytest.approx(noise.vectors["onoise"][0] / math.sqrt(2))
     gain = np.abs(0.5 / (1 + 2j * np.pi * noise.frequency * 500e-6))
@@ -84,7 +94,7 @@ def test_an_unstable_bias_point_is_said_loudly() -> None:
     text = "x\nr1 a 0 -1k\nc1 a 0 1n\ni1 0 a 0 ac 1\n"
     simulation = simulate(text + ".ac dec 1 1 10\n")
     [response] = simulation.analyses
-    assert isinstance(response, Ac)
+    assert isinstance(response, AcResult)
     assert response.unstable == pytest.approx([1e6])
     assert any("right half-plane" in warning.message and warning.place.line == 5 for warning in simulation.warnings)
 

@@ -21,7 +21,7 @@ from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.trace import Axis
 from verdad_core.measure.units import AMPERES, VOLTS, Unit
-from verdad_core.netlist.commands import Command
+from verdad_core.netlist.command import Command
 from verdad_core.netlist.expressions import Value
 
 

@@ -19,7 +19,7 @@ from verdad_core.document.checks import Check
 from verdad_core.errors import BoardError
 from verdad_core.measure.trace import Axis
 from verdad_core.measure.units import HERTZ
-from verdad_core.netlist import commands
+from verdad_core.netlist.command import Range
 from verdad_core.schema import Hertz, setting
 from verdad_core.units import format_span, format_value, parse_value, plain_value
 
@@ -130,7 +130,7 @@ class OverFrequency(CheckKind):
         return f"dec {self.points_per_decade} {scale.start!r} {scale.stop!r}"
 
 
-def taken_range(over: commands.Range, start: float, stop: float) -> dict[str, str | int] | None:
+def taken_range(over: Range, start: float, stop: float) -> dict[str, str | int] | None:
     """Settings for the range of a statement; None for one that does not rise from above zero."""
     if not 0 < start < stop:
         return None

@@ -42,7 +42,7 @@ def _is_density(unit: Unit) -> bool:
 
 ENTRIES = (
     Entry(
-        "band_rms", "RMS value in a band", "root of the integral of a density's square over a band", "density", band_rms,
+        "band_rms", "RMS value in a band", "root of the integral of a density's square", "density", band_rms,
         unit=lambda trace: trace.unit * _ROOT, settings=Band, source="Parseval's theorem",
     ),
 )  # fmt: skip

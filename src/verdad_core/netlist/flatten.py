@@ -17,7 +17,6 @@ from verdad_core.netlist.around import around, written_for
 from verdad_core.netlist.behaviour import compile_program
 from verdad_core.netlist.cards import Card
 from verdad_core.netlist.cards.card import Behaviour, Tabulated, Transfer, Wave
-from verdad_core.netlist.commands import Transient
 from verdad_core.netlist.expressions import DELAY, INTEGRAL, Call, Expression, Name, Node, Number, Probe, Value
 from verdad_core.netlist.following import following, varies, with_meters
 from verdad_core.netlist.merging import merge
@@ -114,9 +113,10 @@ def flatten(netlist: Netlist) -> Flat:
 def _transient(netlist: Netlist, top: Parameters) -> tuple[float | None, float | None]:
     """Step and end of the first `.tran`."""
     for command in netlist.commands:
-        if isinstance(command, Transient):
-            stop = _constant(command.stop, top, 0.0)
-            return (_constant(command.step, top, stop / 50.0), stop) if stop > 0.0 else (None, None)
+        if command.span is not None:
+            step, end = command.span
+            stop = _constant(end, top, 0.0)
+            return (_constant(step, top, stop / 50.0), stop) if stop > 0.0 else (None, None)
     return None, None
 
 

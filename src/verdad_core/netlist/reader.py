@@ -18,7 +18,7 @@ from verdad_core.netlist.assignments import assignments
 from verdad_core.netlist.cards import Card, read_card
 from verdad_core.netlist.cards.card import Words
 from verdad_core.netlist.cards.instance import split_parameters
-from verdad_core.netlist.commands import COMMANDS, Command, read_command
+from verdad_core.netlist.command import Command, is_command, read_command
 from verdad_core.netlist.expressions import Expression, UserFunction, Value, read_expression, read_value
 from verdad_core.netlist.lines import MAX_TEXT, Comment, Statement, Token, split
 from verdad_core.netlist.models import ModelCard, read_model
@@ -256,7 +256,7 @@ class _Reader:
             return
         elif keyword in _DIRECTIVES:
             _DIRECTIVES[keyword](self, statement)
-        elif keyword in COMMANDS:
+        elif is_command(keyword):
             self.netlist.commands.append(read_command(statement))
         elif keyword in _PASSED_OVER:
             self._note(statement, Severity.NOTE, f"{keyword} has no effect here")

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 from verdad_core.netlist.cards import write_card
 from verdad_core.netlist.cards.card import write_values
-from verdad_core.netlist.commands import write_command
 from verdad_core.netlist.expressions import write_value
 from verdad_core.netlist.models import write_model
 from verdad_core.netlist.reader import Netlist, Scope
@@ -29,7 +28,7 @@ def write(netlist: Netlist) -> str:
     if options:
         lines.append(f".options {' '.join(options)}")
     lines += _scope(netlist.top)
-    lines += [write_command(command) for command in netlist.commands]
+    lines += [command.write() for command in netlist.commands]
     return "\n".join([*lines, ".end", ""])
 
 

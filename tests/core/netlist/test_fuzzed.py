@@ -12,7 +12,8 @@ from tests.core.circuits import EVERYTHING
 from tests.core.golden import CASES
 from tests.core.netlist.test_every_token import MORE
 from verdad_core.errors import VerdadError
-from verdad_core.simulate import Limits, simulate
+from verdad_core.simulate import simulate
+from verdad_core.simulation import Limits
 
 #: How many texts: VERDAD_LONG=10000 ./verdad test for the longer run.
 MANY = int(os.environ.get("VERDAD_LONG", "250"))

@@ -16,6 +16,7 @@ from verdad_core.checks.kind import CheckKind, Naming, Taking
 from verdad_core.checks.outputs import outputs, usual_card
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
 from verdad_core.checks.quantities import TEMPERATURE, engine_key, quantity
+from verdad_core.commands.dc import DcSweep as Statement
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
@@ -24,7 +25,7 @@ from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, Finding, Severity
 from verdad_core.measure.trace import Axis
 from verdad_core.measure.units import unit_named
-from verdad_core.netlist import commands
+from verdad_core.netlist.command import Command
 from verdad_core.schema import Name, Net, Quantity, setting
 from verdad_core.units import format_span, format_value, parse_value, plain_value
 
@@ -110,12 +111,8 @@ class DcSweep(CheckKind):
         return (usual_card(check.title, *(f"v({net})" for net in nets)),)
 
     @classmethod
-    def taken(cls, command: commands.Command, netlist: Taking) -> Self | None:
-        if (
-            not isinstance(command, commands.DcSweep)
-            or len(command.sweeps) != 1
-            or command.sweeps[0].variation != "lin"
-        ):
+    def taken(cls, command: Command, netlist: Taking) -> Self | None:
+        if not isinstance(command, Statement) or len(command.sweeps) != 1 or command.sweeps[0].variation != "lin":
             return None
         [sweep] = command.sweeps
         start, stop, step = (netlist.number(value) for value in (sweep.start, sweep.stop, sweep.step))

@@ -24,6 +24,7 @@ from verdad_core.checks.over_frequency import MOST_REFINED, OverFrequency, taken
 from verdad_core.checks.prepared import Look, Prepared, RowResult
 from verdad_core.checks.signals import Signals
 from verdad_core.checks.stability import stability
+from verdad_core.commands.ac import Ac as Statement
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
@@ -35,7 +36,7 @@ from verdad_core.errors import BoardError, Finding, Severity
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import AMPERES, HERTZ, VOLTS, Unit
-from verdad_core.netlist import commands
+from verdad_core.netlist.command import Command
 from verdad_core.schema import Name, Net, setting
 from verdad_core.units import parse_value
 
@@ -110,8 +111,8 @@ class FrequencyResponse(OverFrequency):
         return (usual_card(check.title, f"db({RESPONSE})", f"phase({RESPONSE})"),)
 
     @classmethod
-    def taken(cls, command: commands.Command, netlist: Taking) -> Self | None:
-        if not isinstance(command, commands.Ac):
+    def taken(cls, command: Command, netlist: Taking) -> Self | None:
+        if not isinstance(command, Statement):
             return None
         driver = next((f for f in netlist.fixtures if isinstance(f, Source) and parse_value(f.ac)), None)
         ends = taken_range(command.range, netlist.number(command.range.start), netlist.number(command.range.stop))

@@ -19,6 +19,7 @@ from verdad_core.checks.over_frequency import OverFrequency, taken_range
 from verdad_core.checks.prepared import Look, Prepared, RowResult
 from verdad_core.checks.signals import Share
 from verdad_core.checks.stability import stability
+from verdad_core.commands.noise import Noise as Statement
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
@@ -29,7 +30,7 @@ from verdad_core.errors import BoardError, Finding, Severity
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import AMPERES, HERTZ, VOLTS, Unit
-from verdad_core.netlist import commands
+from verdad_core.netlist.command import Command
 from verdad_core.schema import Name, Net, setting
 
 #: The density at the output, and the same referred to the source.
@@ -114,8 +115,8 @@ class NoiseCheck(OverFrequency):
         return (usual_card(check.title, *curves), parts)
 
     @classmethod
-    def taken(cls, command: commands.Command, netlist: Taking) -> Self | None:
-        if not isinstance(command, commands.Noise) or command.range is None or command.output[1] != GROUND:
+    def taken(cls, command: Command, netlist: Taking) -> Self | None:
+        if not isinstance(command, Statement) or command.range is None or command.output[1] != GROUND:
             return None
         output, source = netlist.net(command.output[0]), netlist.driver(command.source)
         ends = taken_range(command.range, netlist.number(command.range.start), netlist.number(command.range.stop))

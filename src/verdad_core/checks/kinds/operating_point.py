@@ -9,10 +9,11 @@ from verdad_core.checks.cause import Cause
 from verdad_core.checks.kind import CheckKind, Naming, Taking
 from verdad_core.checks.prepared import Look, Prepared, RowResult
 from verdad_core.checks.stability import STAYS, stability
+from verdad_core.commands.operating_point import OperatingPoint as Statement
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import Severity
 from verdad_core.measure.entry import Takes
-from verdad_core.netlist import commands
+from verdad_core.netlist.command import Command
 
 
 class OperatingPoint(CheckKind):
@@ -37,8 +38,8 @@ class OperatingPoint(CheckKind):
             yield RowResult(signals, findings, cause if solved else Cause.NOT_SOLVED)
 
     @classmethod
-    def taken(cls, command: commands.Command, netlist: Taking) -> Self | None:
-        return cls() if isinstance(command, commands.OperatingPoint) else None
+    def taken(cls, command: Command, netlist: Taking) -> Self | None:
+        return cls() if isinstance(command, Statement) else None
 
     def written(self, prepared: Prepared, names: Naming) -> str:
         return ".op"

@@ -18,6 +18,7 @@ from verdad_core.checks.kind import CheckKind, Naming, Taking
 from verdad_core.checks.outputs import outputs, usual_card
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
 from verdad_core.checks.stability import STAYS, stability
+from verdad_core.commands.transient import Transient as Statement
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
@@ -26,7 +27,7 @@ from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, Finding, Severity
 from verdad_core.measure.trace import Axis
 from verdad_core.measure.units import SECONDS
-from verdad_core.netlist import commands
+from verdad_core.netlist.command import Command
 from verdad_core.schema import Net, Seconds, SecondsOrNone, setting
 from verdad_core.units import format_value, parse_value, plain_value
 
@@ -162,8 +163,8 @@ class Transient(CheckKind):
         return (usual_card(check.title, *(f"v({net})" for net in dict.fromkeys([*driven[:2], *shown]))),)
 
     @classmethod
-    def taken(cls, command: commands.Command, netlist: Taking) -> Self | None:
-        if not isinstance(command, commands.Transient):
+    def taken(cls, command: Command, netlist: Taking) -> Self | None:
+        if not isinstance(command, Statement):
             return None
         given = {"stop": command.stop, "since": command.start, "longest": command.largest}
         numbers = {name: netlist.number(value) for name, value in given.items() if value is not None}

@@ -28,8 +28,8 @@ class Sweep(StudyKind):
     over: Name = setting(
         label="Of", chooses="quantity", resets=("start", "stop"), hint="A part, a fixture's value, or the temperature"
     )
-    start: Quantity | None = setting(None, label="From", empty="from the value", hint="Empty: half of it as drawn, -40 °C")
-    stop: Quantity | None = setting(None, label="To", empty="from the value", hint="Empty: twice of it as drawn, 85 °C")
+    start: Quantity | None = setting(None, label="From", empty="from the value", hint="Empty: half of it, -40 °C")
+    stop: Quantity | None = setting(None, label="To", empty="from the value", hint="Empty: twice of it, 85 °C")
     points: Annotated[int, Field(ge=2, le=100_000)] = setting(25, label="Values", hint="How many, both ends included")
     spacing: Literal["linear", "logarithmic"] = setting(
         "linear", label="Spaced", titles={"linear": "evenly", "logarithmic": "by equal ratios"}

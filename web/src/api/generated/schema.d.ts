@@ -3498,12 +3498,12 @@ export interface components {
             spacing: "linear" | "logarithmic";
             /**
              * From
-             * @description Empty: half of it as drawn, -40 °C
+             * @description Empty: half of it, -40 °C
              */
             start?: string | null;
             /**
              * To
-             * @description Empty: twice of it as drawn, 85 °C
+             * @description Empty: twice of it, 85 °C
              */
             stop?: string | null;
             /** Title */
