@@ -24,7 +24,7 @@ from verdad_core.netlist.command import Range
 from verdad_core.netlist.expressions import Expression, Value
 from verdad_core.netlist.flatten import flatten
 from verdad_core.netlist.parameters import Parameters, evaluate
-from verdad_core.netlist.reader import Netlist
+from verdad_core.netlist.scope import Netlist
 
 #: So many times the limit of points is no long run, but a slip.
 ABSURD = 1e4

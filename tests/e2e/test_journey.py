@@ -247,3 +247,13 @@ def test_noise_is_asked_for_and_held_to_a_limit(sheet: Page) -> None:
     sheet.get_by_label("Start", exact=True).fill("10")
     sheet.get_by_label("Start", exact=True).press("Enter")
     expect(sheet.get_by_role("alert")).to_contain_text("does not rise")
+
+
+def test_a_board_is_removed_when_that_is_confirmed(blank: Page, address: str) -> None:
+    blank.goto(address)
+    blank.get_by_role("button", name="Remove Trial").click()
+    blank.get_by_role("button", name="Keep it").click()
+    blank.get_by_role("button", name="Remove Trial").click()
+    blank.get_by_role("button", name="Yes, remove it").click()
+    expect(blank.get_by_role("link", name="Trial")).to_have_count(0)
+    expect(blank.get_by_role("link", name="Blast-vibration monitor")).to_be_visible()

@@ -431,16 +431,6 @@ def test_a_fixture_is_added_changed_and_removed(sheet: Page) -> None:
     expect(load).to_be_visible()
 
 
-def test_a_board_is_removed_when_that_is_confirmed(blank: Page, address: str) -> None:
-    blank.goto(address)
-    blank.get_by_role("button", name="Remove Trial").click()
-    blank.get_by_role("button", name="Keep it").click()
-    blank.get_by_role("button", name="Remove Trial").click()
-    blank.get_by_role("button", name="Yes, remove it").click()
-    expect(blank.get_by_role("link", name="Trial")).to_have_count(0)
-    expect(blank.get_by_role("link", name="Blast-vibration monitor")).to_be_visible()
-
-
 def test_a_box_selects_what_lies_in_it_and_a_copy_goes_to_another_board(sheet: Page, address: str) -> None:
     (left, top), (right, bottom) = (
         (box["x"], box["y"]) if corner == 0 else (box["x"] + box["width"], box["y"] + box["height"])

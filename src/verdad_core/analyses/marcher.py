@@ -18,6 +18,7 @@ from verdad_core.engine import past as keep
 from verdad_core.engine.attempt import SINGULAR, SOLVED
 from verdad_core.engine.grain import grain_room
 from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.engine.on_lines import ARRIVALS
 from verdad_core.engine.structure import Structure
 from verdad_core.errors import ConvergenceError, Place
 from verdad_core.units import format_value
@@ -105,7 +106,7 @@ class Marcher:
         self.width = WAVE + structure.waves
         self.waves = np.zeros((_WAVE_ROWS if structure.waves else 2) * self.width)
         self.rows = 1 if structure.waves else 0
-        self.arrivals = np.empty(marching.ARRIVALS + structure.waves)
+        self.arrivals = np.empty(ARRIVALS + structure.waves)
         self.arrivals.fill(np.inf)
         self.plus, self.minus = output_indices(structure, outputs)
         self.times = np.empty(0) if times is None else times
@@ -223,7 +224,7 @@ class Marcher:
     def _forget(self) -> None:
         """Drop the rows of waves that nothing asks for any more; take more room where that is not enough."""
         rows = self.waves.reshape(-1, self.width)
-        oldest = self.now - float(np.max(self.arrivals[marching.ARRIVALS :]))
+        oldest = self.now - float(np.max(self.arrivals[ARRIVALS:]))
         first = max(int(np.searchsorted(rows[: self.rows, 0], oldest)) - 3, 0)
         kept = rows[first : self.rows]
         self.waves = np.zeros(max(len(rows), 2 * len(kept)) * self.width)

@@ -21,8 +21,8 @@ from verdad_core.analyses.small_signal import output_indices
 from verdad_core.arrays import Complexes, Floats, Integers, Packed
 from verdad_core.devices.base import CHARGES, MARCHING, TIME
 from verdad_core.engine.circuit import bare, copy, matrix_in, reset, workspace
+from verdad_core.engine.decisions import watch
 from verdad_core.engine.load import load_all, update_devices
-from verdad_core.engine.march import watch
 from verdad_core.engine.rows import MOST_LOADS, fill_row
 from verdad_core.errors import CircuitError
 from verdad_core.jit import at, entry, pointer

@@ -25,7 +25,7 @@ from verdad_core.devices.base import CHARGES, HEAD, MARCHING, TIME, call_load, c
 from verdad_core.devices.waveforms import SAME
 from verdad_core.engine.circuit import CIRCUIT, WORK, Circuit, Work, copy, fill
 from verdad_core.engine.extrapolation import extrapolate
-from verdad_core.engine.linear import BACKWARD_ERROR, ROUNDED, STORAGE, backward_error, factor, solve
+from verdad_core.engine.linear import ROUNDED, STORAGE, factor, solve
 from verdad_core.engine.load import KERNELS, LOAD, STRAY, clear
 from verdad_core.engine.ordering import mark_open, order_for
 from verdad_core.engine.past import (
@@ -83,6 +83,7 @@ from verdad_core.engine.past import (
     vector,
 )
 from verdad_core.engine.roles import EACH_ITERATION, EACH_STEP
+from verdad_core.engine.solving import error_of, is_solved, refill, refine
 from verdad_core.jit import FLOATS, INTEGERS, at, caller, kernel, reached
 
 # How an attempt ended.
@@ -292,7 +293,7 @@ def attempt(
             work.linear[e] = base[e] + value
         settled = False
         for turn in range(2):
-            _refill(work.linear, nnz, a)
+            refill(work.linear, nnz, a)
             good = factor(steps, a)
             if good:
                 copy(right, work.scratch, n)
@@ -323,14 +324,14 @@ def attempt(
                     )
                 )
                 if iteration >= LATE and unsettled == 0 and not settled:
-                    settled = _error_of(circuit, work, x, right, change) < ROUNDED
+                    settled = error_of(circuit, work, x, right, change) < ROUNDED
                 if settled:
-                    good = _is_solved(circuit, work, new, right, change)
+                    good = is_solved(circuit, work, new, right, change)
                     if not good and turn == 1:
                         # Where no order of elimination is good enough, currents nearly cancel that another equation
                         # knows to rounding only.
-                        _refine(circuit, work, steps, a, new, change)
-                        good = _is_solved(circuit, work, new, right, change)
+                        refine(circuit, work, steps, a, new, change)
+                        good = is_solved(circuit, work, new, right, change)
             if good or turn == 1:
                 break
             past[PLANS] += 1.0
@@ -358,38 +359,6 @@ def attempt(
         before = largest
     past[CURVATURE] = 1.0
     return NOT_SOLVED, steps
-
-
-@kernel
-def _is_solved(circuit: Circuit, work: Work, x: Floats, right: Floats, room: Floats) -> bool:
-    """Whether x solves the linear equations well enough; what is missing is left in work.f."""
-    return _error_of(circuit, work, x, right, room) < BACKWARD_ERROR
-
-
-@kernel
-def _error_of(circuit: Circuit, work: Work, x: Floats, right: Floats, room: Floats) -> float:
-    """The backward error of x in the linear equations; of the x that they were made at, it is the circuit's own."""
-    return float(
-        backward_error(circuit.n, circuit.nnz, circuit.rows, circuit.columns, work.linear, x, right, work.f, room)
-    )
-
-
-@kernel
-def _refine(circuit: Circuit, work: Work, steps: Integers, a: Floats, x: Floats, room: Floats) -> None:
-    """Take from x what `_is_solved` has left in work.f (iterative refinement; Golub and Van Loan, section 3.5)."""
-    copy(work.f, work.scratch, circuit.n)
-    solve(steps, a, work.scratch, room)
-    for k in range(circuit.n):
-        x[k] -= room[k]
-
-
-@kernel
-def _refill(values: Floats, count: int, a: Floats) -> None:
-    """A matrix's values into the storage of its factors, the fill cleared."""
-    for e in range(count):
-        a[e] = values[e]
-    for e in range(count, len(a)):
-        a[e] = 0.0
 
 
 @kernel

@@ -19,36 +19,29 @@ from verdad_core.devices.base import (
     TIME,
     call_ahead,
     call_knees,
-    call_recall,
-    call_remember,
-    call_watch,
 )
 from verdad_core.devices.waveforms import SAME
-from verdad_core.devices.waves import CORNER as WAVE_CORNER
 from verdad_core.devices.waves import WAVE
 from verdad_core.engine.attempt import NOT_SOLVED, SINGULAR, SOLVED, call_attempt, load_of
 from verdad_core.engine.circuit import Circuit, Work, bare, copy, fill, matrix_in, reset, workspace
+from verdad_core.engine.decisions import first_turn, note_distances, turn, watch
 from verdad_core.engine.grain import draw_noise
 from verdad_core.engine.load import (
     AHEAD,
     ATTEMPT,
     KERNELS,
     KNEES,
-    RECALL,
-    REMEMBER,
-    WATCH,
     clear,
     load_all,
     update_devices,
 )
+from verdad_core.engine.on_lines import ARRIVALS, note_arrivals, recall, remember
 from verdad_core.engine.ordering import first_plan, mark_open
 from verdad_core.engine.past import (
     AMPERES,
     ANCHOR,
     AT,
     BEFORE,
-    BEND,
-    CALLER_LONGEST,
     CHANGE,
     CORNER,
     CURVATURE,
@@ -58,7 +51,6 @@ from verdad_core.engine.past import (
     ERROR,
     FAILED,
     FAILURES,
-    FAR,
     FIXED_C,
     FIXED_G,
     FLOOR,
@@ -77,14 +69,11 @@ from verdad_core.engine.past import (
     NEW_Q,
     NEW_X,
     NOW,
-    PEAK,
     PULL,
     Q1,
     REFUSED,
     REFUSED_FOR,
-    RELATIVE,
     RELIEF,
-    RELIEFS,
     RESTARTS,
     RESTLESS,
     RINGING,
@@ -96,10 +85,7 @@ from verdad_core.engine.past import (
     STEP,
     STEPS,
     STOP,
-    SWINGS,
-    TOP,
     TRIES,
-    TURNED,
     VOLTS,
     X1,
     X2,
@@ -112,6 +98,19 @@ from verdad_core.engine.past import (
 )
 from verdad_core.engine.roles import EACH_STEP, ONCE
 from verdad_core.engine.rows import MOST_LOADS, fill_row
+from verdad_core.engine.step_length import (
+    AGAIN,
+    DAMPED_STEPS,
+    FIRST,
+    RELIEF_FADES,
+    SETTLING,
+    SHORT,
+    choose,
+    is_inherited,
+    is_ringing,
+    relieved,
+    smallest,
+)
 from verdad_core.jit import at, entry, kernel, pointer
 
 # Why a march came back.
@@ -126,52 +125,14 @@ GROWTH = 8.0
 #: What of the error's own proposal is taken.
 CAUTION = 0.75
 
-#: The short step after a corner, relative to the step that was natural before it.
-SHORT = 1e-4
-
-#: A short step need not be shorter than this, in s, nor than this part of the natural one.
-PLAIN, PART = 1e-12, 1e-2
-
-#: Steps after a corner by Gear's rule, the short one and the first one counted. The trapezoidal rule would carry on for
-#: ever what the short step got wrong of voltages that are rates of impressed currents.
-SETTLING = 4.0
 
 #: An event is located to this part of the step in which it was seen.
 EVENT = 1e-3
 
-#: A decision that never came farther than this part of its largest distance turns to and fro.
-CHATTER = 1e-3
 
 #: Sizes that the relative tolerance refers to fade by this much a step.
 FADING = 0.995
 
-#: Bends that change sign this often in a row, each time by more than this many tolerances, are the rule's own ringing.
-RINGING_SWINGS, RINGING_SIZE, DAMPED_STEPS = 4.0, 3.0, 8.0
-
-#: A node whose capacitance is below this part of what its conductance would charge in the step cannot swing by itself:
-#: there it is the rule's ringing at so many tolerances already, and keeps steps short that could be long.
-STIFF, STIFF_RINGING_SIZE = 0.1, 0.03
-
-#: The shortest step, relative to the time: four instants that waveforms can tell apart.
-RESOLUTION = 4.0 * SAME
-
-#: Nothing on a board happens faster than this, in s.
-FASTEST = 1e-15
-
-#: The first step after the short one, relative to what was natural before the corner.
-FIRST = 0.1
-
-#: A step after the short one that is no longer than this many of it is accepted: what is known then of its error, one
-#: difference of rates, calls for ever shorter steps where a current begins at zero.
-AGAIN = 4.0
-
-#: An error below so many tolerances, of which shorter steps leave at least this part, is not the step's own: the last
-#: point's voltages were wrong by that much where they are rates of impressed currents.
-INHERITED, STAYS = 10.0, 0.5
-
-#: Where steps have shrunk to this many of the shortest, integration starts again with steps of so many seconds, errors
-#: being taken as so much smaller, and less so with each point: it is rounding that they show.
-CREEPING, RESUMED, RELIEVED, RELIEF_FADES = 10.0, 1e-11, 1e4, 0.2
 
 #: Attempts in a row that fail before integration starts again; decisions that may turn one after the other at one
 #: instant; attempts to hit an event.
@@ -180,9 +141,6 @@ MOST_FAILURES, MOST_TURNS, MOST_TRIES = 6, 20, 12
 #: The conductance that a leap begins with, the last one before none, and the one at which it gives up, in S.
 FIRST_PULL, LAST_PULL, LARGEST_PULL = 1.0, 1e-13, 1e6
 MOST_PULLS = 600
-
-#: Arrivals on lines that can wait at once.
-ARRIVALS = 256
 
 
 @entry
@@ -234,11 +192,11 @@ def begin(
     _note_knees(circuit, work, past)
     copy(work.state, work.good_state, work.states)
     past[CURVATURE] = past[RELIEF] = 1.0
-    _remember(circuit, work, past, waves, 0, width, True, delays)
+    remember(circuit, work, past, waves, 0, width, True, delays)
     step, agreed = past[NATURAL] * SHORT * SHORT, False
     for _ in range(MOST_TURNS if conditions else 0):
         past[SINCE], past[AT], past[STEP] = 0.0, 0.0, step
-        _recall(circuit, work, past, waves, 1, width)
+        recall(circuit, work, past, waves, 1, width)
         code = circuit.code[KERNELS * circuit.families + ATTEMPT]
         copy(work.good_state, work.state, work.states)
         status, steps = call_attempt(code, circuit, work, past, roles, steps)
@@ -255,13 +213,13 @@ def begin(
             copy(vector(past, n, NEW_D), vector(past, n, D), n)
             agreed = True
             break
-        _turn(circuit, work, past, zero)
-    _remember(circuit, work, past, waves, 0, width, True, delays)
+        turn(circuit, work, past, zero)
+    remember(circuit, work, past, waves, 0, width, True, delays)
     size = vector(past, n, SIZE)
     for k in range(n):
         size[k] = abs(x[k])
     past[HEALTHY] = past[NATURAL]
-    _note_distances(circuit, work, past, False)
+    note_distances(circuit, work, past, False)
     kept[0, 0] = 0.0
     _outputs(x, plus, minus, kept, 0)
     # Rates are known where the unknowns were made to agree; where nodes were held until now, they jump.
@@ -278,99 +236,6 @@ def _note_knees(circuit: Circuit, work: Work, past: Floats) -> None:
         code = circuit.code[KERNELS * k + KNEES]
         if code != 0:
             call_knees(code, at(circuit.heads, HEAD * k), circuit.table, work.derived, knee)
-
-
-@kernel
-def watch(circuit: Circuit, work: Work, x: Floats, far: Floats, turn: bool) -> bool:
-    """How far decisions at x are from turning, into `far`; with `turn` those that are beyond turn. Is any beyond?"""
-    if work.states == 0:
-        return False
-    fill(far, work.states, np.inf)
-    work.options[MARCHING] = 1.0
-    for k in range(circuit.families):
-        head, code = at(circuit.heads, HEAD * k), circuit.code[KERNELS * k + WATCH]
-        if code != 0:
-            call_watch(code, head, circuit.table, work.derived, work.options, work.state, x, turn, far)
-    beyond = False
-    for k in range(work.states):
-        beyond = beyond or far[k] < 0.0
-    return beyond
-
-
-@kernel
-def _turn(circuit: Circuit, work: Work, past: Floats, x: Floats) -> None:
-    """Let all decisions turn that are beyond, and keep them so."""
-    far = distances(past, circuit.n, circuit.nnz, work.states, NEW_FAR)
-    peak = distances(past, circuit.n, circuit.nnz, work.states, PEAK)
-    watch(circuit, work, x, far, True)
-    for k in range(work.states):
-        if far[k] < 0.0:
-            past[TURNED] += 1.0
-            peak[k] = 0.0
-    copy(work.state, work.good_state, work.states)
-
-
-@kernel
-def _first_turn(circuit: Circuit, work: Work, past: Floats) -> tuple[float, float]:
-    """At which part of the step the first decision turned, along straight lines, and where it was far enough beyond.
-
-    That is at once where it had been far before. A decision that turns to and fro without ever going far (one whose
-    effect drives it back at once) has to be some way beyond, or nothing would go on.
-    """
-    n, nnz, states = circuit.n, circuit.nnz, work.states
-    far, new = distances(past, n, nnz, states, FAR), distances(past, n, nnz, states, NEW_FAR)
-    peak, top = distances(past, n, nnz, states, PEAK), distances(past, n, nnz, states, TOP)
-    first, beyond = 1.0, 1.0
-    for k in range(states):
-        # One that has been beyond since the last point found no rest there, and waits for the end of this step.
-        waits = past[RESTLESS] != 0.0 and far[k] < -CHATTER * top[k]
-        if new[k] < 0.0 and not waits:
-            way = max(far[k], 0.0) - new[k]
-            slack = CHATTER * top[k] if peak[k] < CHATTER * top[k] else 0.0
-            first = min(first, max(far[k], 0.0) / way)
-            beyond = min(beyond, (max(far[k], 0.0) + slack) / way)
-    return first, beyond
-
-
-@kernel
-def _note_distances(circuit: Circuit, work: Work, past: Floats, known: bool) -> None:
-    """How far decisions are from turning at the last accepted point (in NEW_FAR where `known`), and have been."""
-    n, nnz, states = circuit.n, circuit.nnz, work.states
-    far = distances(past, n, nnz, states, FAR)
-    peak, top = distances(past, n, nnz, states, PEAK), distances(past, n, nnz, states, TOP)
-    if known:
-        copy(distances(past, n, nnz, states, NEW_FAR), far, states)
-    else:
-        watch(circuit, work, vector(past, n, X), far, False)
-    for k in range(states):
-        if far[k] < np.inf:
-            peak[k] = max(peak[k], far[k])
-            top[k] = max(top[k], abs(far[k]))
-
-
-@kernel
-def _remember(
-    circuit: Circuit, work: Work, past: Floats, waves: Floats, row: int, width: int, corner: bool, delays: Floats
-) -> None:
-    """The waves at the last accepted point, into a row."""
-    wave = at(waves, row * width)
-    wave[0], wave[WAVE_CORNER] = past[NOW], 1.0 if corner else 0.0
-    for k in range(circuit.families):
-        code = circuit.code[KERNELS * k + REMEMBER]
-        if code != 0:
-            call_remember(
-                code, at(circuit.heads, HEAD * k), circuit.table, work.derived, vector(past, circuit.n, X),
-                at(wave, WAVE), delays,
-            )  # fmt: skip
-
-
-@kernel
-def _recall(circuit: Circuit, work: Work, past: Floats, waves: Floats, rows: int, width: int) -> None:
-    """What arrives on lines at the point that is tried."""
-    for k in range(circuit.families):
-        code = circuit.code[KERNELS * k + RECALL]
-        if code != 0:
-            call_recall(code, at(circuit.heads, HEAD * k), circuit.table, work.derived, past[AT], waves, rows, width)
 
 
 @kernel
@@ -419,78 +284,6 @@ def _leap(
 
 
 @kernel
-def _smallest(past: Floats) -> float:
-    """The shortest step: time can be told by it, and charges divided by it leave digits for currents."""
-    return float(max(RESOLUTION * past[NOW], min(FASTEST, 1e-6 * past[STOP])))
-
-
-@kernel
-def _choose(past: Floats) -> None:
-    """The step to try and where it leads. The last steps before a corner are made even."""
-    end = min(past[CORNER], past[STOP])
-    gap = end - past[NOW]
-    limit = min(past[LONGEST], past[CALLER_LONGEST])
-    step = min(past[NATURAL], limit)
-    forced = past[FORCED]
-    if forced > 0.0:
-        step = forced
-    elif past[SINCE] == 0.0:
-        # Charges' rounding, divided by the step, must not drown the rates that it is there to find.
-        natural = min(step, gap)
-        step = max(SHORT * natural, min(PLAIN, PART * natural))
-    elif past[SINCE] == 1.0:
-        step = max(FIRST * min(step, gap), 0.5 * AGAIN * past[LAST])
-    step = max(step, _smallest(past))
-    if step >= gap or (step >= 0.9 * gap and gap <= limit):
-        past[STEP], past[AT] = gap, end
-    else:
-        past[STEP] = 0.5 * gap if forced == 0.0 and step > 0.5 * gap else step
-        past[AT] = past[NOW] + past[STEP]
-        past[STEP] = past[AT] - past[NOW]
-
-
-@kernel
-def _relieved(past: Floats) -> bool:
-    """Whether steps have shrunk to nothing, once since errors were taken as they are; then integration starts again."""
-    if past[NATURAL] > CREEPING * _smallest(past) or past[RELIEF] > 1.0:
-        return False
-    past[RELIEF], past[NATURAL] = RELIEVED, min(RESUMED, past[CALLER_LONGEST])
-    past[RELIEFS] += 1.0
-    past[SINCE], past[DAMPING], past[FAILURES], past[REFUSED_FOR] = 0.0, SETTLING, 0.0, 0.0
-    return True
-
-
-@kernel
-def _is_inherited(past: Floats) -> bool:
-    """Whether the error of this step is one that shorter steps have not got rid of."""
-    before = past[REFUSED_FOR]
-    return bool(past[FAILURES] >= 2.0 and before > 0.0 and STAYS * before < past[ERROR] <= INHERITED)
-
-
-@kernel
-def _rings(circuit: Circuit, work: Work, past: Floats) -> bool:
-    """Whether any unknown has swung to and fro from step to step as only the trapezoidal rule makes it."""
-    n, a0 = circuit.n, 2.0 / past[STEP]
-    x, x1, new = vector(past, n, X), vector(past, n, X1), vector(past, n, NEW_X)
-    bend, swings = vector(past, n, BEND), vector(past, n, SWINGS)
-    size, floor = vector(past, n, SIZE), vector(past, n, FLOOR)
-    found = False
-    ratio = past[STEP] / past[LAST] if past[SINCE] >= 2.0 else 0.0
-    for k in range(n):
-        now = new[k] - x[k] - ratio * (x[k] - x1[k]) if ratio > 0.0 else 0.0
-        # The first entries of the pattern are the nodes' diagonals.
-        stiff = k < circuit.nodes and a0 * abs(work.c[k]) < STIFF * abs(work.linear[k])
-        least = STIFF_RINGING_SIZE if stiff else RINGING_SIZE
-        if abs(now) > least * (past[RELATIVE] * size[k] + floor[k]) and now * bend[k] < 0.0:
-            swings[k] += 1.0
-            found = found or swings[k] >= RINGING_SWINGS
-        else:
-            swings[k] = 0.0
-        bend[k] = now
-    return found
-
-
-@kernel
 def _accept(circuit: Circuit, work: Work, past: Floats) -> None:
     """What was tried becomes the last accepted point."""
     n = circuit.n
@@ -508,31 +301,6 @@ def _accept(circuit: Circuit, work: Work, past: Floats) -> None:
     past[STEPS] += 1.0
     past[SINCE] += 1.0
     copy(work.state, work.good_state, work.states)
-
-
-@kernel
-def _arrivals(past: Floats, waves: Floats, rows: int, width: int, arrivals: Floats) -> None:
-    """Note when the corner before the last two rows arrives at the far ends of lines, where it can be seen there.
-
-    It can where the wave left its straight line by more than is tolerated within a natural step or the line's delay.
-    """
-    last, corner, before = at(waves, (rows - 1) * width), at(waves, (rows - 2) * width), at(waves, (rows - 3) * width)
-    short, delays = last[0] - corner[0], at(arrivals, ARRIVALS)
-    for w in range(width - WAVE):
-        slope = (corner[WAVE + w] - before[WAVE + w]) / (corner[0] - before[0]) if rows > 2 else 0.0
-        left = abs(last[WAVE + w] - corner[WAVE + w] - slope * short) / short * min(past[NATURAL], delays[w])
-        if left <= past[RELATIVE] * abs(last[WAVE + w]) + past[VOLTS]:
-            continue
-        instant = corner[0] + delays[w]
-        place = -1
-        for k in range(ARRIVALS):
-            if abs(arrivals[k] - instant) <= SAME * instant:
-                place = k
-                break
-            if arrivals[k] == np.inf:
-                place = k
-        if place >= 0:
-            arrivals[place] = instant
 
 
 @entry
@@ -562,58 +330,58 @@ def march(
         if past[INTERVAL] > 0.0 and past[NOW] >= past[DUE]:
             draw_noise(circuit, work, past, noise)
         _look_ahead(circuit, work, past, roles, arrivals)
-        _choose(past)
+        choose(past)
         since, step = past[SINCE], past[STEP]
         if width > WAVE:
-            _recall(circuit, work, past, waves, rows, width)
+            recall(circuit, work, past, waves, rows, width)
         copy(work.good_state, work.state, work.states)
         status, steps = call_attempt(code, circuit, work, past, roles, steps)
         if status != SOLVED:
             past[FAILED] += 1.0
             past[FAILURES], past[FORCED], past[REFUSED_FOR] = past[FAILURES] + 1.0, 0.0, 0.0
             past[NATURAL] = 0.125 * (past[NATURAL] if since == 0.0 else step)
-            if _relieved(past):
+            if relieved(past):
                 continue
-            if since > 0.0 and (past[FAILURES] > MOST_FAILURES or step <= 2.0 * _smallest(past)):
+            if since > 0.0 and (past[FAILURES] > MOST_FAILURES or step <= 2.0 * smallest(past)):
                 past[SINCE] = 0.0
-            if since > 0.0 or (past[FAILURES] <= 2 * MOST_FAILURES and step > 2.0 * _smallest(past)):
+            if since > 0.0 or (past[FAILURES] <= 2 * MOST_FAILURES and step > 2.0 * smallest(past)):
                 continue
             past[NATURAL] = past[HEALTHY]
-            _choose(past)
+            choose(past)
             step = past[STEP]
             if width > WAVE:
-                _recall(circuit, work, past, waves, rows, width)
+                recall(circuit, work, past, waves, rows, width)
             status, steps = _leap(circuit, work, past, roles, steps)
             if status != SOLVED:
                 return (NO_SOLUTION if status == SINGULAR else STUCK), steps, saved, rows
-        settles = (since == 1.0 and step <= AGAIN * past[LAST]) or _is_inherited(past)
-        if past[ERROR] > 1.0 and step > 2.0 * _smallest(past) and not settles:
+        settles = (since == 1.0 and step <= AGAIN * past[LAST]) or is_inherited(past)
+        if past[ERROR] > 1.0 and step > 2.0 * smallest(past) and not settles:
             past[REFUSED_FOR] = past[ERROR]
             past[REFUSED] += 1.0
             past[FAILURES], past[FORCED] = past[FAILURES] + 1.0, 0.0
             past[NATURAL] = step * max(0.1, CAUTION / np.cbrt(past[ERROR]))
             if since == 1.0:
                 past[NATURAL] /= FIRST
-            if not _relieved(past) and past[FAILURES] > MOST_FAILURES:
+            if not relieved(past) and past[FAILURES] > MOST_FAILURES:
                 past[SINCE] = 0.0
             continue
         turned = watch(circuit, work, vector(past, n, NEW_X), new_far, False)
         if turned and since == 0.0 and past[SAME_INSTANT] < MOST_TURNS:
-            _turn(circuit, work, past, vector(past, n, NEW_X))
+            turn(circuit, work, past, vector(past, n, NEW_X))
             past[SAME_INSTANT] += 1.0
             continue
         if turned and since == 0.0:
             # Each answer undoes itself at once, with no charge in between: time has to go on with one of them.
             past[RESTLESS], turned = 1.0, False
         if turned:
-            part, beyond = _first_turn(circuit, work, past)
+            part, beyond = first_turn(circuit, work, past)
             past[SEEN] = step if past[SEEN] == 0.0 else past[SEEN]
             enough = beyond >= 1.0 or (1.0 - part) * step <= EVENT * past[SEEN]
-            if not enough and past[TRIES] < MOST_TRIES and step > 4.0 * _smallest(past):
+            if not enough and past[TRIES] < MOST_TRIES and step > 4.0 * smallest(past):
                 past[FORCED] = beyond * step + 0.5 * EVENT * past[SEEN]
                 past[TRIES] += 1.0
                 continue
-        rings = _rings(circuit, work, past)
+        rings = is_ringing(circuit, work, past)
         if past[DAMPING] > 0.0:
             past[DAMPING] -= 1.0
         elif rings:
@@ -643,18 +411,18 @@ def march(
         corner = past[AT] == past[CORNER]
         _accept(circuit, work, past)
         if turned:
-            _turn(circuit, work, past, vector(past, n, X))
+            turn(circuit, work, past, vector(past, n, X))
         if turned or corner:
             past[SINCE] = 0.0
             past[DAMPING] = max(past[DAMPING], SETTLING)
             past[RESTARTS] += 1.0
         past[SEEN] = 0.0
-        _note_distances(circuit, work, past, not turned)
+        note_distances(circuit, work, past, not turned)
         if width > WAVE:
-            _remember(circuit, work, past, waves, rows, width, turned or corner, at(arrivals, ARRIVALS))
+            remember(circuit, work, past, waves, rows, width, turned or corner, at(arrivals, ARRIVALS))
             rows += 1
             if since == 0.0:
-                _arrivals(past, waves, rows, width, arrivals)
+                note_arrivals(past, waves, rows, width, arrivals)
     return LOOK, steps, saved, rows
 
 

@@ -10,7 +10,8 @@ from verdad_core.devices.base import Control
 from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.symbols import SHAPES, Symbol, default_symbol
 from verdad_core.netlist.flatten import blocks, flatten_subcircuit
-from verdad_core.netlist.reader import GROUND, Scope
+from verdad_core.netlist.reader import GROUND
+from verdad_core.netlist.scope import Scope
 
 
 @dataclass(frozen=True)

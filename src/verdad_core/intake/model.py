@@ -12,7 +12,8 @@ from verdad_core.errors import NetlistError
 from verdad_core.intake.bundle import Bundle
 from verdad_core.intake.kinds import KINDS, OF_FAMILY
 from verdad_core.netlist.flatten import flatten, flatten_subcircuit
-from verdad_core.netlist.reader import Netlist, read
+from verdad_core.netlist.reader import read
+from verdad_core.netlist.scope import Netlist
 
 #: What the instance of a model is called on a bench; the netlist's letter for a subcircuit goes before it.
 UNDER_TEST = "dut"

@@ -10,7 +10,7 @@ from verdad_core.errors import Finding, Place, Severity
 from verdad_core.intake.kinds import Kind
 from verdad_core.intake.sureness import Sureness
 from verdad_core.netlist.lines import Comment
-from verdad_core.netlist.reader import Scope
+from verdad_core.netlist.scope import Scope
 
 
 @dataclass(frozen=True)

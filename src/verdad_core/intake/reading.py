@@ -17,7 +17,8 @@ from verdad_core.intake.sureness import Sureness
 from verdad_core.intake.terms import terms_of_use
 from verdad_core.netlist.expressions import Value
 from verdad_core.netlist.models import ModelCard
-from verdad_core.netlist.reader import Netlist, Scope, read
+from verdad_core.netlist.reader import read
+from verdad_core.netlist.scope import Netlist, Scope
 
 #: Subcircuits with more elements than this are listed without going to the bench, and so are those that come after
 #: this many seconds of it.

@@ -29,7 +29,7 @@ from verdad_core.netlist.cards import Card, write_card
 from verdad_core.netlist.expressions import Expression, Value, write_value
 from verdad_core.netlist.flatten import blocks, flatten
 from verdad_core.netlist.parameters import Parameters, evaluate
-from verdad_core.netlist.reader import Netlist
+from verdad_core.netlist.scope import Netlist
 from verdad_core.netlist.writer import write_definitions, write_subcircuits
 from verdad_core.units import plain_value
 

@@ -21,7 +21,8 @@ from verdad_core.intake.generic import GENERIC_PARTS, generic_elements
 from verdad_core.intake.model import Model
 from verdad_core.interchange.sources import noise_form, written_form
 from verdad_core.netlist.models import TYPES
-from verdad_core.netlist.reader import Netlist, read
+from verdad_core.netlist.reader import read
+from verdad_core.netlist.scope import Netlist
 from verdad_core.netlist.writer import write
 from verdad_core.units import parse_value
 

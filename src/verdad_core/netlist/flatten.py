@@ -22,7 +22,8 @@ from verdad_core.netlist.following import following, varies, with_meters
 from verdad_core.netlist.merging import merge
 from verdad_core.netlist.models import ModelCard, is_none, with_base
 from verdad_core.netlist.parameters import Parameters, apply, evaluate, reduce
-from verdad_core.netlist.reader import GROUND, Netlist, Scope, read
+from verdad_core.netlist.reader import GROUND, read
+from verdad_core.netlist.scope import Netlist, Scope
 from verdad_core.netlist.transfers import is_rational, rational, sampled, without_delay
 
 #: What else ground is called, where it is no pin of the subcircuit.

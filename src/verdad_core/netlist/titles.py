@@ -7,7 +7,8 @@ from collections.abc import Mapping
 
 from verdad_core.errors import Finding, NetlistError, Place, Severity
 from verdad_core.netlist.flatten import flatten
-from verdad_core.netlist.reader import Netlist, read
+from verdad_core.netlist.reader import read
+from verdad_core.netlist.scope import Netlist
 
 _ENDED = re.compile(r"(?:^|\n)[ \t]*+\.end[ \t]*+\r?(?:\n\s*+)?\Z", re.IGNORECASE)
 

@@ -8,7 +8,7 @@ from verdad_core.netlist.cards import write_card
 from verdad_core.netlist.cards.card import write_values
 from verdad_core.netlist.expressions import write_value
 from verdad_core.netlist.models import write_model
-from verdad_core.netlist.reader import Netlist, Scope
+from verdad_core.netlist.scope import Netlist, Scope
 
 
 def write(netlist: Netlist) -> str:

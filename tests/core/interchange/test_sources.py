@@ -22,7 +22,8 @@ from verdad_core.interchange.from_netlist import TakenOver, from_netlist
 from verdad_core.interchange.recordings import read_recording
 from verdad_core.interchange.to_netlist import to_netlist
 from verdad_core.netlist.flatten import flatten
-from verdad_core.netlist.reader import Netlist, read
+from verdad_core.netlist.reader import read
+from verdad_core.netlist.scope import Netlist
 
 #: Statements, and the waveform that each is taken over as.
 STATEMENTS = {

@@ -9,7 +9,8 @@ import pytest
 from tests.core.circuits import EVERYTHING
 from verdad_core.errors import Severity
 from verdad_core.netlist.lines import Statement, split
-from verdad_core.netlist.reader import Netlist, read
+from verdad_core.netlist.reader import read
+from verdad_core.netlist.scope import Netlist
 
 #: Statements of forms that EVERYTHING does not have.
 MORE = """

@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from verdad_core.netlist.flatten import flatten
-from verdad_core.netlist.reader import Netlist, read
+from verdad_core.netlist.reader import read
+from verdad_core.netlist.scope import Netlist
 from verdad_core.netlist.writer import write
 
 EVERYTHING = """A circuit with every statement
