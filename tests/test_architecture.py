@@ -105,3 +105,32 @@ def test_what_the_application_imports_is_installed_with_it() -> None:
 )
 def test_the_core_stands_alone(module: str, path: Path) -> None:
     assert not {name.split(".")[0] for name in _imports(path)} & NOT_IN_THE_CORE
+
+
+def test_imports_go_in_no_circle() -> None:
+    """Those that only types ask for, and those inside of functions, count as well."""
+    known = {module for module, _ in _modules()}
+    below: dict[str, set[str]] = {}
+    for module, path in _modules():
+        names = {name for name in _imports(path) if name in known and name != module}
+        # `from package import module` names both; of the package itself only its __init__ is meant.
+        below[module] = {name for name in names if not any(other.startswith(f"{name}.") for other in names)}
+    done: set[str] = set()
+
+    def visit(module: str, way: tuple[str, ...]) -> None:
+        assert module not in way, " -> ".join((*way[way.index(module) :], module))
+        if module not in done:
+            for name in sorted(below[module]):
+                visit(name, (*way, module))
+            done.add(module)
+
+    for module in sorted(known):
+        visit(module, ())
+
+
+def test_no_file_is_longer_than_one_likes_to_read() -> None:
+    root = SOURCE.parent
+    own = [path for top in ("src", "tests", "bench", "web/src") for path in (root / top).rglob("*")]
+    code = [path for path in own if path.suffix in (".py", ".ts", ".vue") and "generated" not in path.parts]
+    long = {str(path.relative_to(root)) for path in code if len(path.read_text().splitlines()) > 500}
+    assert not long

@@ -76,7 +76,8 @@ def poles(point: OperatingPoint) -> list[Poles]:
         elif structure.size > MAX_DENSE:
             from verdad_core.analyses.sparse_poles import nearest_frequencies
 
-            found.append(nearest_frequencies(structure.rows, structure.columns, g[row], c[row], structure.size))
+            near = nearest_frequencies(structure.rows, structure.columns, g[row], c[row], structure.size)
+            found.append(Poles(near, complete=False, known=len(near) > 0))
         else:
             found.append(natural_frequencies(_dense(structure, g[row]), _dense(structure, c[row])))
     return found

@@ -12,7 +12,6 @@ import numpy as np
 from scipy import sparse
 from scipy.sparse.linalg import ArpackError, ArpackNoConvergence, LinearOperator, eigs, splu
 
-from verdad_core.analyses.poles import Poles
 from verdad_core.arrays import Complexes, Floats, Integers
 
 #: Shifts of the sparse method, and how many poles it looks for around each.
@@ -36,7 +35,7 @@ class _Inverse(LinearOperator):
         return solved
 
 
-def nearest_frequencies(rows: Integers, columns: Integers, g: Floats, c: Floats, n: int) -> Poles:
+def nearest_frequencies(rows: Integers, columns: Integers, g: Floats, c: Floats, n: int) -> Complexes:
     """Those s near SHIFTS for which a large sparse matrix, entries g + s c [nnz] at (rows, columns), is singular."""
     found: list[complex] = []
     sparse_c = sparse.csc_matrix((c, (rows, columns)), shape=(n, n))
@@ -67,4 +66,4 @@ def nearest_frequencies(rows: Integers, columns: Integers, g: Floats, c: Floats,
             s = complex(s.real)
         if not any(abs(s - other) < 1e-5 * abs(s) for other in values):
             values.append(s)
-    return Poles(np.array(sorted(values, key=abs), dtype=complex), complete=False, known=bool(values))
+    return np.array(sorted(values, key=abs), dtype=complex)

@@ -5,17 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.engine.circuit import MATRIX
+from verdad_core.engine.shape import Shape
 from verdad_core.errors import CircuitError, Place
-
-if TYPE_CHECKING:
-    from verdad_core.engine.structure import Structure
 
 
 @dataclass(frozen=True)
@@ -48,7 +45,7 @@ class ParameterMatrix:
         return np.ascontiguousarray(self.values)
 
     @classmethod
-    def varied(cls, structure: Structure, changes: Mapping[tuple[str, str], Floats]) -> ParameterMatrix:
+    def varied(cls, structure: Shape, changes: Mapping[tuple[str, str], Floats]) -> ParameterMatrix:
         """Rows in which parameters, named by (element, parameter), take the values of equally long arrays.
 
         Raises CircuitError for an element or a parameter that is not in the circuit, and for a value that the circuit
@@ -61,7 +58,7 @@ class ParameterMatrix:
         return cls(structure.nominal, columns, values)
 
 
-def require_values(structure: Structure, key: tuple[str, str], rows: Floats) -> None:
+def require_values(structure: Shape, key: tuple[str, str], rows: Floats) -> None:
     """Raise CircuitError where a parameter cannot take one of these values in the circuit as it was compiled."""
     if key == AMBIENT_KEY or not len(rows):
         return

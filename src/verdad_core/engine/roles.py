@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from itertools import accumulate, chain
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -11,16 +10,14 @@ from verdad_core.arrays import Integers
 from verdad_core.devices import FAMILIES, Family
 from verdad_core.devices.base import COUNT
 from verdad_core.engine.matrix import ParameterMatrix
-
-if TYPE_CHECKING:
-    from verdad_core.engine.structure import Structure
+from verdad_core.engine.shape import Shape
 
 #: In the array of roles, where the families of each begin; they end where those of the next one begin.
 ONCE, EACH_STEP, EACH_ITERATION = range(3)
 _ROLES = 3
 
 
-def roles_of(structure: Structure, matrix: ParameterMatrix) -> Integers:
+def roles_of(structure: Shape, matrix: ParameterMatrix) -> Integers:
     """The numbers of the families by their role in a transient of any of these rows, after where each role begins."""
     members: list[list[int]] = [[] for _ in range(_ROLES)]
     for k, family in enumerate(FAMILIES):
@@ -37,7 +34,7 @@ def roles_of(structure: Structure, matrix: ParameterMatrix) -> Integers:
     return np.array([*begins, *chain.from_iterable(members)], dtype=np.int32)
 
 
-def _curves(structure: Structure, matrix: ParameterMatrix, family: Family) -> bool:
+def _curves(structure: Shape, matrix: ParameterMatrix, family: Family) -> bool:
     """Whether any parameter that makes this family's charges curve is not zero in any row."""
     columns = structure.curving_columns.get(family.name)
     if columns is None:

@@ -9,7 +9,6 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,11 +16,9 @@ from numpy.typing import NDArray
 from verdad_core.arrays import Floats, Integers, Packed
 from verdad_core.devices import FAMILIES, FAMILY_OF, Element, Parameter
 from verdad_core.devices.base import AMBIENT_KEY, COUNT, SLOTS
+from verdad_core.engine.shape import Shape
 from verdad_core.errors import CircuitError
 from verdad_core.words import opened, words
-
-if TYPE_CHECKING:
-    from verdad_core.engine.structure import Structure
 
 #: The parameters of linear storage elements that bend their charge or flux.
 _BENDING = ("vc1", "vc2", "ic1", "ic2")
@@ -98,7 +95,7 @@ class ParameterSites:
             ) from None
 
 
-def sites(structure: Structure) -> ParameterSites:
+def sites(structure: Shape) -> ParameterSites:
     """The sites of every parameter of a structure that can vary continuously."""
     names = list(structure.head_of)
     by_name = {element.name: element for element in structure.elements}
@@ -186,7 +183,7 @@ def _varies(parameter: Parameter, value: float) -> bool:
     return math.isfinite(value) and not parameter.choice and not (parameter.structural and value == 0.0)
 
 
-def _own_unknowns(structure: Structure, element: Element) -> set[int]:
+def _own_unknowns(structure: Shape, element: Element) -> set[int]:
     own = {structure.index(node) for node in element.nodes} - {structure.size}
     branch = structure.index_of.get(f"i({element.name})")
     return own | ({branch} if branch is not None else set())

@@ -32,7 +32,7 @@ const props = defineProps<{
   computing: boolean
   edit: (change: Change, what: string) => Promise<void>
 }>()
-const emit = defineEmits<{ close: [] }>()
+const emit = defineEmits<{ close: []; open: [measurement: string] }>()
 
 const POINTS = 20_000
 const root = useTemplateRef<HTMLElement>('root')
@@ -350,7 +350,7 @@ function onKey(event: KeyboardEvent) {
           <option v-for="entry in measurements" :key="entry.key" :value="entry.key">{{ entry.title }}{{ { place: ` at ${moving}`, level: ` of the level at ${moving}` }[takesOf(entry) ?? ''] }}</option>
         </select>
       </label>
-      <table v-if="result?.measured.length" class="ruled"><tbody><tr v-for="measured in result.measured" :key="measured.id"><td>{{ measured.title }}</td><td class="number">{{ engineering(measured.value, measured.unit) }}</td></tr></tbody></table>
+      <table v-if="result?.measured.length" class="ruled"><tbody><tr v-for="measured in result.measured" :key="measured.id"><td><button type="button" title="Change it, or hold a limit on it" @click="emit('open', measured.id)">{{ measured.title }}</button></td><td class="number">{{ engineering(measured.value, measured.unit) }}</td></tr></tbody></table>
       <h3>Compare</h3>
       <div class="compare">
         <v-btn size="x-small" @click="keepBaseline">Keep as baseline</v-btn>

@@ -254,6 +254,11 @@ async function look(what: string) {
   const expression = kind.looks.replace('{}', what)
   await changeCards((old) => withTrace(old, expression, activeCard.value), `${expression} shown`)
 }
+/** A measurement that was made with a cursor: its form, and its limit, are on the sheet. */
+function openFromEvidence(id: string) {
+  enlarged.value = null
+  measuring.value = id
+}
 async function closeEvidence() {
   enlarged.value = null
   await nextTick()
@@ -437,7 +442,7 @@ useCommands(() => [
     <LeaderLines v-if="!isPast && !enlargedCard" :page="page" :anchor-of="anchorOf" :sheet="() => editor?.canvas?.svg" :cards="seen.map(({ id }) => id)" :moved="moved" />
     <EvidenceView
       v-if="enlargedCard && circuit && check" :board-id="boardId" :board="board" :circuit="circuit" :check="check" :card="enlargedCard" :shown-cards="stored?.cards ?? []"
-      :result="stored" :computing="computing" :edit="edit" @close="closeEvidence"
+      :result="stored" :computing="computing" :edit="edit" @close="closeEvidence" @open="openFromEvidence"
     />
     <PasteDialog v-if="pasting" :board-id="boardId" :draw="drawPasted" @close="pasting = false" />
     <RevisionsDialog v-if="revisions" :board-id="boardId" :present="revision" @look="look_" @close="revisions = false" />
