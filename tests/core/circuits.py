@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 
 from hypothesis import strategies as st
@@ -82,3 +83,12 @@ v2 vee 0 -5
 i1 0 n1 pulse(0 1m 0 1u 1u 1m 2m)
 .ac dec 10 1 1meg
 """
+
+
+def with_value(designator: str, value: str) -> Board:
+    """The demo board with another value of a part."""
+    document = json.loads(demo().model_dump_json())
+    for part in document["circuits"][0]["parts"]:
+        if part["designator"] == designator:
+            part["value"] = value
+    return Board.model_validate(document)

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from verdad_core.devices import Element
 from verdad_core.intake.sureness import Sureness
+from verdad_core.netlist.models import ModelCard
 
 
 @dataclass(frozen=True)
@@ -60,8 +61,17 @@ KINDS: dict[str, Kind] = {
 #: The kind of a `.model`, and the first letter of the elements that use it, by family.
 OF_FAMILY = {
     "diode": ("diode", "d"), "bipolar": ("bipolar", "q"), "jfet": ("jfet", "j"), "mosfet": ("mosfet", "m"),
-    "power mosfet": ("mosfet", "m"), "switch": ("other", "s"), "smooth switch": ("other", "s"),
+    "power mosfet": ("mosfet", "m"), "switch": ("switch", "s"), "smooth switch": ("switch", "s"),
 }  # fmt: skip
+
+#: Types of switches that follow a source's current: no pin of theirs leads to it.
+_BY_CURRENT = ("csw", "iswitch")
+
+
+def placed_as(card: ModelCard) -> tuple[str, str] | None:
+    """The kind of a `.model` and the letter of the elements that use it; None for one that is not placed by itself."""
+    return None if card.kind in _BY_CURRENT else OF_FAMILY.get(card.family)
+
 
 #: A diode that breaks down below this many volts is there for it.
 CLAMPS_BELOW = 30.0

@@ -10,7 +10,7 @@ from verdad_core.devices import FAMILY_OF, Element
 from verdad_core.engine.structure import Structure, compile_structure
 from verdad_core.errors import NetlistError
 from verdad_core.intake.bundle import Bundle
-from verdad_core.intake.kinds import KINDS, OF_FAMILY
+from verdad_core.intake.kinds import KINDS, placed_as
 from verdad_core.netlist.flatten import flatten, flatten_subcircuit
 from verdad_core.netlist.reader import read
 from verdad_core.netlist.scope import Netlist
@@ -39,8 +39,8 @@ class Model:
         if scope is not None:
             return scope.pins
         _instance(netlist, self.name, (), UNDER_TEST)
-        kind, _ = OF_FAMILY[netlist.top.models[self.name.lower()].family]
-        return tuple(str(k) for k, _ in enumerate(KINDS[kind].roles, 1))
+        placed = placed_as(netlist.top.models[self.name.lower()])
+        return tuple(str(k) for k, _ in enumerate(KINDS[placed[0]].roles if placed else (), 1))
 
     def letter(self) -> str:
         """The first letter of the statement that places it. Raises NetlistError when it cannot be placed."""
@@ -102,7 +102,9 @@ class Model:
             raise NetlistError(f"{designator}: its parameters are not those of {self.name}", remedy="Remove them.")
         to = {f"n{k}": node for k, node in enumerate(nodes)}
         nodes = [to.get(node, node) for node in element.nodes]
-        return [replace(element, name=designator, nodes=tuple(nodes), values={**element.values, **own})]
+        controls = [replace(c, plus=to.get(c.plus, c.plus), minus=to.get(c.minus, c.minus)) for c in element.controls]
+        whole = {**element.values, **own}
+        return [replace(element, name=designator, nodes=tuple(nodes), controls=tuple(controls), values=whole)]
 
 
 # A circuit is compiled again with every value that is turned; what its models say stays the same.
@@ -141,9 +143,12 @@ def _instance(netlist: Netlist, name: str, nodes: Sequence[str], designator: str
     if name.lower() in netlist.top.subcircuits:
         return " ".join(["x" + designator, *nodes, name])
     model = netlist.top.models.get(name.lower())
-    if model is None or model.family not in OF_FAMILY:
+    placed = placed_as(model) if model is not None else None
+    if placed is None:
         raise NetlistError(
             f"there is no model {name} here that can be placed", remedy="Choose another one of the file."
         )
-    _, letter = OF_FAMILY[model.family]
-    return " ".join([letter + designator, *nodes, name])
+    _, letter = placed
+    # A switch's control counts from ground, as that of a generic one does.
+    control = ["0"] if letter == "s" and nodes else []
+    return " ".join([letter + designator, *nodes, *control, name])

@@ -10,7 +10,7 @@ from verdad_core.devices import Element
 from verdad_core.errors import Finding, Severity, VerdadError
 from verdad_core.intake.bundle import Bundle
 from verdad_core.intake.experiment import show
-from verdad_core.intake.kinds import CLAMPS_BELOW, KINDS, OF_FAMILY, KindProposal, recognise
+from verdad_core.intake.kinds import CLAMPS_BELOW, KINDS, KindProposal, placed_as, recognise
 from verdad_core.intake.model import Model
 from verdad_core.intake.pins import PinProposal, Witness, header_blocks, propose
 from verdad_core.intake.sureness import Sureness
@@ -123,14 +123,15 @@ def _subcircuit(bundle: Bundle, file: str, scope: Scope, experiment: bool) -> tu
 
 
 def _model(file: str, card: ModelCard) -> Entry:
-    kind, _ = OF_FAMILY.get(card.family, ("other", ""))
+    placed = placed_as(card)
+    kind = placed[0] if placed else "other"
     roles = KINDS[kind].roles
     if kind == "diode" and (bv := card.values.get("bv")) is not None and _below(bv):
         kind = "clamp"
     order = "the order that the language fixes"
     pins = tuple(PinProposal(str(k), role, Sureness.SAID, order) for k, role in enumerate(roles, 1))
     problem = None
-    if card.family not in OF_FAMILY:
+    if placed is None:
         what = card.family or f"{card.kind or card.base}, not supported"
         problem = Finding(Severity.NOTE, f"a model of type {what} is used by elements, not placed by itself")
     proposal = KindProposal(kind, Sureness.SAID, f"a .model of type {card.kind or card.base}")

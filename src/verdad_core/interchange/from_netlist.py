@@ -152,6 +152,8 @@ class _Taking:
         if element is not None and (value := _plain_value(card, element)) is not None:
             return _VALUED[element.family](designator=designator, pins=nets, value=value)
         if shelf := self.models.get(card.subcircuit or card.model):
+            if card.name[0] == "s" and card.controls and self.nets.get(card.controls[0].minus) == "gnd":
+                nets = (*nets, self.nets[card.controls[0].plus])
             if card.name[0] == "m" and len(nets) == len(shelf.roles) + 1 and nets[2] == nets[3]:
                 nets = nets[:3]
             if len(nets) == len(shelf.roles) and not (card.subcircuit and "m" in card.values):

@@ -76,8 +76,9 @@ def _part(part: Part, models: Models) -> Iterator[str]:
             for unit in unit_names(part.units):
                 nets = unit_pins(part.pins, unit)
                 nodes = [_node(nets[role]) for role in model.roles]
-                bulk = nodes[2:3] if letter == "m" and len(nodes) == 3 else []
-                yield " ".join([_named(part.designator + unit, letter), *nodes, *bulk, tail])
+                # A transistor's bulk is its source, and a switch's control counts from ground.
+                more = nodes[2:3] if letter == "m" and len(nodes) == 3 else [GROUND] if letter == "s" else []
+                yield " ".join([_named(part.designator + unit, letter), *nodes, *more, tail])
         case _:
             name = _named(part.designator, _LETTERS[part.kind])
             if not part.value:

@@ -15,14 +15,6 @@ from verdad_core.studies.rows import run_rows
 CHECK = "preamp-response"
 
 
-def with_value(designator: str, value: str) -> Board:
-    document = json.loads(demo().model_dump_json())
-    for part in document["circuits"][0]["parts"]:
-        if part["designator"] == designator:
-            part["value"] = value
-    return Board.model_validate(document)
-
-
 def test_the_demo_matches_its_hand_values() -> None:
     """An op-amp with 8 MHz at a gain of 40 has its own pole at 200 kHz: it moves a 952 Hz pole by 1/2 (952/200k)²."""
     result = run_check(demo(), CHECK, DEMO_MODELS)

@@ -6,14 +6,43 @@ import pytest
 
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.devices import Element
+from verdad_core.document.board import Circuit
+from verdad_core.document.parts import ModelReference
 from verdad_core.engine.structure import compile_structure
 from verdad_core.intake.bundle import bundle
 from verdad_core.intake.kinds import KINDS, OF_FAMILY
 from verdad_core.intake.model import Model
+from verdad_core.interchange.from_netlist import ShelfModel, from_netlist
+from verdad_core.interchange.to_netlist import to_netlist
 from verdad_core.netlist.models import TYPES
+from verdad_core.netlist.reader import read
 
-#: The roles of a device's pins, by the type of its `.model`; a switch's are not known.
-ROLES = {name: KINDS[OF_FAMILY[each.family][0]].roles for name, each in TYPES.items() if each.family in OF_FAMILY}
+#: The roles of a device's pins, by the type of its `.model`; switches that follow a current have no pin for it.
+ROLES = {
+    name: KINDS[OF_FAMILY[each.family][0]].roles
+    for name, each in TYPES.items()
+    if each.family in OF_FAMILY and name not in ("csw", "iswitch")
+}
+
+
+def test_a_switch_of_a_file_turns_with_its_control_and_survives_the_netlist() -> None:
+    """On above 2 V on its control, off below 1 V: 1 Ω and 1 MΩ beside 1 kΩ."""
+    files, _ = bundle([("m.lib", b".model door vswitch(von=2 voff=1 ron=1 roff=1meg)\n")])
+    model = Model(files, "m.lib", "door", ("a", "b", "control"))
+    for volts, expected in ((3.0, 1 / 1001), (0.0, 1e6 / (1e6 + 1e3))):
+        placed = model.elements("S1", {"a": "out", "b": "0", "control": "g"})
+        around = [Element("r", "resistor", ("up", "out"), {"resistance": 1e3}),
+                  Element("v", "voltage source", ("up", "0"), {"dc": 1.0}),
+                  Element("c", "voltage source", ("g", "0"), {"dc": volts})]  # fmt: skip
+        point = operating_point(compile_structure([*placed, *around]))
+        assert point.value("out") == pytest.approx(expected, rel=1e-6)
+    parts = ({"kind": "modelled", "designator": "S1", "model": {"id": "m", "name": "door"},
+              "pins": {"a": "out", "b": "gnd", "control": "g"}},
+             {"kind": "resistor", "designator": "R1", "value": "1k", "pins": ["g", "out"]})  # fmt: skip
+    circuit = Circuit.model_validate({"id": "c", "title": "c", "parts": parts})
+    shelf = {"door": ShelfModel(ModelReference(id="m", name="door"), ("a", "b", "control"))}
+    took = from_netlist(read(to_netlist(circuit, {"m": model})), shelf, set(), "c", "c")
+    assert [part.model_dump()["pins"] for part in took.circuit.parts if part.kind == "modelled"] == [parts[0]["pins"]]
 
 
 @pytest.mark.parametrize("kind", sorted(kind for kind, roles in ROLES.items() if roles))

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from tests.core.boards import RAILS, amplifier, board, r, source, supply
-from tests.core.circuits import DEMO_MODELS, demo
+from tests.core.circuits import DEMO_MODELS, demo, with_value
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.keys import check_key
 from verdad_core.checks.run import run_check
@@ -19,14 +19,6 @@ from verdad_core.studies.table import Column
 from verdad_core.studies.verdict import State, judge
 
 CHECK = "preamp-response"
-
-
-def with_value(designator: str, value: str) -> Board:
-    document = json.loads(demo().model_dump_json())
-    for part in document["circuits"][0]["parts"]:
-        if part["designator"] == designator:
-            part["value"] = value
-    return Board.model_validate(document)
 
 
 def test_rows_are_the_same_in_any_cut_and_every_time() -> None:
