@@ -55,9 +55,9 @@ def test_a_run_gives_every_row_and_the_verdict(api: TestClient, short: Json) -> 
     assert (nominal["state"], unproven["state"]) == ("holds", "unproven")
 
     assert api.post(f"{address(short)}/runs").json()["run"]["state"] == "queued"
-    run = finished(api, short)
-    assert (run["state"], run["rows_done"], run["current"]) == ("done", 60, True)
-    result = bandwidth(run)
+    view = finished(api, short)
+    assert (view["run"]["state"], view["rows_done"], view["current"]) == ("done", 60, True)
+    result = bandwidth(view)
     assert result["summary"]["n"] == 60
     assert sum(result["histogram"]["counts"]) == 60
     [limit] = result["limits"]

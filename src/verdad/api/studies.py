@@ -12,7 +12,7 @@ import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
 
 from verdad.api.context import InContext, InSession, after_commit, board_row, load_board, load_models, released
 from verdad.api.numbers import Number
@@ -120,9 +120,9 @@ def find_study(board: Board, study_id: str) -> Study:
 
 
 def newest_run(session: Session, board_id: uuid.UUID, study: Study) -> RunRow | None:
-    """The newest run of a study on this board."""
+    """The newest run of a study on this board; its inputs hold whole model files, and are read only where asked for."""
     newest = select(RunRow).where(RunRow.board_id == board_id, RunRow.study == study.id)
-    return session.scalar(newest.order_by(RunRow.started_at.desc()).limit(1))
+    return session.scalar(newest.options(defer(RunRow.inputs)).order_by(RunRow.started_at.desc()).limit(1))
 
 
 @dataclass(frozen=True)
@@ -168,7 +168,7 @@ def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, mod
         found = _Evidence.of(session, board, study, _present_keys(board, study, models))
     except VerdadError as error:
         found, trouble = _Evidence(board, study, {}), str(error)
-    if not found.rows_done and run is not None and run.state not in ACTIVE:
+    if not found.rows_done and run is not None and run.row_keys and run.state not in ACTIVE:
         # Nothing of the board as it is now: what there was is shown as what it is, by the board it was computed for.
         then = Board.model_validate(run.inputs["board"])
         before = _Evidence.of(session, then, then.study(study.id), run.row_keys)

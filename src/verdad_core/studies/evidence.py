@@ -97,10 +97,9 @@ def judged(board: Board) -> list[Study]:
 
 def evidence(board: Board, models: Models, store: Store, nominal: Nominal) -> tuple[MatrixRow, ...]:
     """The matrix of a board as it is now: limits down, the nominal run and the studies across."""
+    studies = [_Covered(board, models, store, study) for study in judged(board)]
     return tuple(
-        MatrixRow(
-            limit, _nominal(board, limit, nominal), tuple(_cell(board, models, store, s, limit) for s in judged(board))
-        )
+        MatrixRow(limit, _nominal(board, limit, nominal), tuple(study.cell(limit) for study in studies))
         for limit in board.limits
     )
 
@@ -118,17 +117,29 @@ def _nominal(board: Board, limit: Limit, nominal: Nominal) -> Cell:
     return judge(limit, Column.of(np.array([found.value])), board.thin_margin)
 
 
-def _cell(board: Board, models: Models, store: Store, study: Study, limit: Limit) -> Cell | None:
-    if limit.check not in study.checks:
-        return None
-    size = kind_of(study).size
-    measured = column_key(board.check(limit.check)[1].measurement(limit.measurement))
-    try:
-        column = columns_of(store, rows_key(board, study, limit.check, models), [measured], size)[measured]
-    except VerdadError as error:
-        return unproven(str(error))
-    if not column.done:
-        return unproven("no current run")
-    if column.done < size:
-        return unproven(f"{column.done} of {size} rows are computed")
-    return kind_of(study).judge(limit, column, board.thin_margin)
+class _Covered:
+    """What a study says of limits; what is kept of a check is read once."""
+
+    def __init__(self, board: Board, models: Models, store: Store, study: Study) -> None:
+        self.board, self.models, self.store, self.study = board, models, store, kind_of(study)
+        self._columns: dict[str, dict[str, Column]] = {}
+
+    def cell(self, limit: Limit) -> Cell | None:
+        if limit.check not in self.study.checks:
+            return None
+        try:
+            column = self._of(limit.check)[column_key(self.board.check(limit.check)[1].measurement(limit.measurement))]
+        except VerdadError as error:
+            return unproven(str(error))
+        if not column.done:
+            return unproven("no current run")
+        if column.done < self.study.size:
+            return unproven(f"{column.done} of {self.study.size} rows are computed")
+        return self.study.judge(limit, column, self.board.thin_margin)
+
+    def _of(self, check: str) -> dict[str, Column]:
+        if check not in self._columns:
+            wanted = [column_key(measurement) for measurement in self.board.check(check)[1].measurements]
+            key = rows_key(self.board, self.study, check, self.models)
+            self._columns[check] = columns_of(self.store, key, wanted, self.study.size)
+        return self._columns[check]
