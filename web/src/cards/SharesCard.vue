@@ -25,7 +25,7 @@ const before = (name: string) => props.baseline?.shares?.find((share) => share.n
         <tr v-for="{ name, value, part } in shown" :key="name" :data-share="name">
           <th scope="row">{{ name }}</th>
           <td class="number">{{ engineering(value, 'V') }}<small v-if="before(name) != null" class="soft" title="Before the value was turned"> {{ engineering(before(name), 'V') }}</small></td>
-          <td class="number">{{ percent(part) }}</td>
+          <td class="number">{{ part < LEAST ? '< 0.1 %' : percent(part) }}</td>
           <td class="bar"><i :style="{ width: `${100 * part}%` }" /></td>
         </tr>
       </tbody>
