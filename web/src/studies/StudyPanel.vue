@@ -8,7 +8,7 @@ import SettingsForm from '@/forms/SettingsForm.vue'
 import { withCopiedStudy, withStudy } from '@/stores/edits'
 import type { Change } from '@/stores/useEditing'
 import { mdiPlay, mdiStop } from '@mdi/js'
-import { computed, ref } from 'vue'
+import { computed, ref, watchEffect } from 'vue'
 import StudyEvidence from './StudyEvidence.vue'
 
 /** One study: its settings, its run, and what its rows say. */
@@ -18,8 +18,11 @@ const emit = defineEmits<{ chosen: [study: string] }>()
 const vocabulary = useVocabulary()
 const entry = computed(() => vocabulary.data.value?.studies.find(({ kind }) => kind === props.study.kind))
 const choices = computed(() => studyChoices(props.board, props.study.checks))
-// The service knows of a study once it is saved.
-const known = computed(() => (props.saving ? undefined : props.study.id))
+// The service knows of a study once it is saved; what it said of it stays while another edit is on its way.
+const known = ref<string>()
+watchEffect(() => {
+  if (!props.saving) known.value = props.study.id
+})
 const { data: view, error } = useStudy(() => props.boardId, known)
 const control = useRunControl(() => props.boardId, () => props.study.id)
 const active = computed(() => isActive(view.value))
