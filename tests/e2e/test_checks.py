@@ -198,6 +198,7 @@ def test_numbers_and_pictures_leave_the_program(sheet: Page, tmp_path: Path) -> 
 
 def test_checks_are_added_switched_copied_and_removed(sheet: Page) -> None:
     bar = sheet.get_by_role("navigation", name="Checks")
+    expect(sheet.locator("[data-measured=bandwidth]")).to_be_visible()
     chosen(sheet, "add dc sweep")
     expect(bar.get_by_role("button", name="DC sweep", exact=True)).to_have_attribute("aria-current", "true")
     expect(sheet.get_by_role("region", name="Measurements")).to_contain_text("geophone over -5 V to 5 V")

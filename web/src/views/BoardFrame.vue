@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useModels } from '@/api/models'
 import { isActive, useStudy, useVerdict } from '@/api/queries'
+import { useVocabulary } from '@/api/trials'
 import { STEPS, type Step } from '@/router'
 import CommandPalette from '@/palette/CommandPalette.vue'
 import { useCommands } from '@/palette/commands'
@@ -15,6 +16,8 @@ const props = defineProps<{ board: string }>()
 const editing = useEditing(() => props.board)
 const { board: document_ } = editing
 const models = useModels()
+// What there is to choose from is asked for at once: menus and the palette list it.
+useVocabulary()
 const study = useStudy(() => props.board, () => document_.value?.studies[0]?.id)
 const verdict = useVerdict(() => props.board)
 
