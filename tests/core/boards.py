@@ -4,9 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.fresh import fresh_check
+from verdad_core.checks.kind import CheckKind
 from verdad_core.document.analysis import Analysis
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
+from verdad_core.document.measurements import Measurement
+from verdad_core.document.studies import Study
+from verdad_core.studies.rows import Rows
+from verdad_core.studies.table import Table
 
 
 def two(kind: str, designator: str, value: str, *pins: str) -> dict[str, Any]:
@@ -59,3 +66,36 @@ def board(parts: list[dict[str, Any]], fixtures: list[dict[str, Any]], kind: str
 
 def pair(of: Board) -> tuple[Circuit, Check]:
     return of.check("k")
+
+
+def run_rows(board: Board, study: Study, models: Models, start: int, stop: int) -> Table:
+    """Rows start..stop-1 of a study's first check, with all that it measures."""
+    return Rows(board, study, study.checks[0], models).table(start, stop)
+
+
+STAGE = [r("R1", "1k", "in", "p"), c("C1", "10n", "p", "gnd"), amplifier("U1", "p", "fb", "out"),
+         r("R2", "9k", "fb", "out"), r("R3", "1k", "fb", "gnd")]  # fmt: skip
+SINE = source("in", waveform={"kind": "sine", "amplitude": "10m", "frequency": "1k"})
+
+
+def asked(kind: type[CheckKind], parts: list[dict[str, Any]] = STAGE, *fixtures: dict[str, Any]) -> Board:
+    """A board with one fresh check of the kind, and v(out) measured as well."""
+    blank = board(parts, [*RAILS, *(fixtures or [SINE])], "operating point")
+    circuit, first = pair(blank)
+    check = fresh_check(blank, circuit, kind.key(), first)
+    key = "value" if kind.gives == {"number or trace"} else "maximum"
+    more = Measurement(id="more", key=key, of="v(out)")
+    check = check.model_copy(update={"id": "k", "measurements": (*check.measurements, more)})
+    return Board.model_validate(
+        {**blank.model_dump(), "circuits": [{**circuit.model_dump(), "checks": [check.model_dump()]}]}
+    )
+
+
+def low_pass(**more: Any) -> Board:
+    """1 kΩ and 1 µF with spreads, whose corner of 159 Hz is held to 120 .. 200 Hz."""
+    parts = [r("R1", "1k", "in", "out"), c("C1", "1u", "out", "gnd")]
+    asked = [{"id": "corner", "key": "upper_cutoff"}, {"id": "gain", "key": "passband_gain"}]
+    drawn = board(parts, [source("in")], "frequency response", source="vin", output="out", measurements=asked)
+    spreads = [{"part": "R1", "tolerance": 2}, {"part": "C1", "tolerance": 10, "distribution": "normal"}]
+    limit = {"id": "l", "check": "k", "measurement": "corner", "lower": "120", "upper": "200"}
+    return Board.model_validate({**drawn.model_dump(mode="json"), "spreads": spreads, "limits": [limit], **more})

@@ -12,8 +12,14 @@ from pathlib import Path
 
 import numpy as np
 
+from tests.core.boards import asked, low_pass
 from verdad_core import ENGINE_VERSION
+from verdad_core.checks.kinds import KINDS as CHECKS
+from verdad_core.checks.run import run_check
 from verdad_core.simulate import simulate
+from verdad_core.studies.fresh import fresh_study
+from verdad_core.studies.kinds import KINDS as STUDIES
+from verdad_core.studies.rows import Rows
 
 KEPT = Path(__file__).with_name("golden.json")
 
@@ -69,8 +75,16 @@ CASES: Mapping[str, str] = {
 
 
 def results() -> dict[str, dict[str, float]]:
-    """Every number of every case, by what it is."""
-    return {name: dict(_numbers(text)) for name, text in CASES.items()}
+    """Every number of every case, by what it is: netlists by the engine, every kind of check, every kind of study."""
+    found = {name: dict(_numbers(text)) for name, text in CASES.items()}
+    for check in CHECKS:
+        measured = run_check(asked(check), "k", {}).measured
+        found[f"check: {check.key()}"] = {each.id: float(f"{each.value:.9g}") for each in measured}
+    for kind in STUDIES:
+        board = low_pass()
+        table = Rows(board, fresh_study(board, kind.key(), "k"), "k", {}).table(0, 6)
+        found[f"study: {kind.key()}"] = {str(k): float(f"{v:.9g}") for k, v in enumerate(table.values.ravel())}
+    return found
 
 
 def _numbers(text: str) -> Iterator[tuple[str, float]]:

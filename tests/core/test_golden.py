@@ -15,7 +15,7 @@ def test_numbers_are_what_this_version_of_the_engine_says() -> None:
     remedy = "raise ENGINE_VERSION, then run python -m tests.core.golden"
     assert kept["version"] == ENGINE_VERSION, f"the golden results are of version {kept['version']}: {remedy}"
     found = results()
-    assert set(found) == set(kept["results"]) == set(CASES)
+    assert set(found) == set(kept["results"]) > set(CASES)
     moved = [
         f"{name}, {key}: {value} was {kept['results'][name].get(key)}"
         for name, numbers in found.items()

@@ -1,6 +1,7 @@
 import os
 import signal
 import time
+from collections.abc import Callable
 from typing import Any
 
 import pytest
@@ -20,14 +21,25 @@ def address(board: Json) -> str:
     return f"/api/boards/{board['id']}/studies/preamp-spread"
 
 
-def finished(api: TestClient, board: Json) -> Json:
-    """The study once its run is no longer under way."""
-    for _ in range(300):
-        view: Json = api.get(address(board)).json()
-        if view["run"] and view["run"]["state"] not in ("queued", "running"):
+def once(api: TestClient, where: str, true: Callable[[Json], bool]) -> Json:
+    """What a study says as soon as something is true of it."""
+    for _ in range(600):
+        view: Json = api.get(where).json()
+        if true(view):
             return view
-        time.sleep(0.1)
-    raise AssertionError("the run did not end")
+        time.sleep(0.05)
+    raise AssertionError(f"it never was: {view['run']}")
+
+
+def finished(api: TestClient, board: Json, study: str = "preamp-spread") -> Json:
+    """The study once its run is no longer under way."""
+    where = f"/api/boards/{board['id']}/studies/{study}"
+    return once(api, where, lambda view: view["run"] and view["run"]["state"] not in ("queued", "running"))
+
+
+def under_way(api: TestClient, board: Json) -> Json:
+    """The study as soon as its run is under way and has given rows."""
+    return once(api, address(board), lambda view: view["rows_done"] and view["run"]["state"] == "running")
 
 
 def bandwidth(view: Json) -> Json:
@@ -132,11 +144,7 @@ def test_more_rows_and_another_measurement_leave_what_was_computed(
 def test_a_sweep_of_two_checks_gives_values_along_its_quantity(api: TestClient, board: Json) -> None:
     where = f"/api/boards/{board['id']}/studies/preamp-temperature"
     assert api.post(f"{where}/runs").status_code == 202
-    for _ in range(300):
-        view = api.get(where).json()
-        if view["run"]["state"] == "done":
-            break
-        time.sleep(0.1)
+    view = finished(api, board, "preamp-temperature")
     assert (view["shape"], view["rows_done"], view["rows"]) == ("curve", 26, 26)
     assert view["places"]["values"][0] == -40.0
     assert {column["check"] for column in view["columns"]} == {"preamp-response", "preamp-rest"}
@@ -192,16 +200,6 @@ def test_a_cancelled_run_stops_and_keeps_its_rows(api: TestClient, board: Json) 
     api.post(f"{address(again)}/cancel")
     cell = api.get(f"/api/boards/{long['id']}/verdict").json()["rows"][0]["cells"][1]
     assert (cell["state"], "rows are computed" in cell["why"]) == ("unproven", True)
-
-
-def under_way(api: TestClient, board: Json) -> Json:
-    """The study as soon as its run is under way and has given rows."""
-    for _ in range(200):
-        view: Json = api.get(address(board)).json()
-        if view["rows_done"] and view["run"]["state"] == "running":
-            return view
-        time.sleep(0.05)
-    raise AssertionError("no row was computed")
 
 
 def test_a_circuit_without_solution_is_refused_before_it_runs(api: TestClient, board: Json) -> None:

@@ -49,7 +49,7 @@ def get_questions(
     circuit = circuit_of(load_board(session, board_id), circuit_id)
     like = next((each for each in circuit.checks if each.id == check), None)
     return [
-        QuestionView(kind=kind.model_fields["kind"].default, title=kind.title, question=question, missing=missing)
+        QuestionView(kind=kind.key(), title=kind.title, question=question, missing=missing)
         for kind, question, missing in questions(circuit, like)
     ]
 

@@ -163,19 +163,20 @@ def _present_keys(board: Board, study: Study, models: Models) -> dict[str, str]:
 
 
 def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, models: Models) -> StudyView:
-    run, trouble, current = newest_run(session, board_id, study), "", True
+    run, trouble, current, keys = newest_run(session, board_id, study), "", True, dict[str, str]()
     try:
-        found = _Evidence.of(session, board, study, _present_keys(board, study, models))
+        keys = _present_keys(board, study, models)
+        found = _Evidence.of(session, board, study, keys)
     except VerdadError as error:
         found, trouble = _Evidence(board, study, {}), str(error)
-    if not found.rows_done and run is not None and run.row_keys and run.state not in ACTIVE:
+    if not found.rows_done and run is not None and run.row_keys and run.row_keys != keys:
         # Nothing of the board as it is now: what there was is shown as what it is, by the board it was computed for.
         then = Board.model_validate(run.inputs["board"])
         before = _Evidence.of(session, then, then.study(study.id), run.row_keys)
         if before.rows_done:
             found, current = before, False
     kind = kind_of(found.study)
-    places = kind.places(found.board) if not trouble else None
+    places = kind.places(found.board) if found.columns else None
     return StudyView(
         study=study, kind=kind_of(study).name, shape=kind.shape, run=_run(session, run, found), current=current,
         rows=kind.size, rows_done=found.rows_done, columns=_columns(board, found), trouble=trouble,

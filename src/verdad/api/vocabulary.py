@@ -94,7 +94,7 @@ def get_vocabulary() -> Vocabulary:
         functions=[FunctionEntry(name=f.name, written=f.written, meaning=f.meaning) for f in FUNCTIONS.values()],
         checks=[
             KindEntry(
-                kind=kind.model_fields["kind"].default,
+                kind=kind.key(),
                 title=kind.title,
                 question=kind.asked(None),
                 meaning=kind.meaning,
@@ -108,7 +108,7 @@ def get_vocabulary() -> Vocabulary:
         ],
         studies=[
             StudyKindEntry(
-                kind=kind.model_fields["kind"].default,
+                kind=kind.key(),
                 title=kind.name,
                 question=kind.question,
                 meaning=kind.meaning,

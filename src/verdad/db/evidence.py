@@ -52,7 +52,7 @@ class DatabaseStore:
         """Take away what no run of any board is about any more."""
         self._session.execute(
             text(
-                "delete from evidence where not exists (select 1 from runs, jsonb_each_text(runs.row_keys) as kept "
-                "where kept.value = evidence.rows_key)"
+                "delete from evidence where rows_key not in "
+                "(select kept.value from runs, jsonb_each_text(runs.row_keys) as kept)"
             )
         )

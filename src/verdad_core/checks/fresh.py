@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from verdad_core.checks.kind import CheckKind
 from verdad_core.checks.kinds import KINDS
+from verdad_core.checks.outputs import outputs
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.measurements import Measurement
-from verdad_core.errors import BoardError, VerdadError
+from verdad_core.errors import VerdadError
 from verdad_core.names import free_name
 
 
@@ -21,7 +22,7 @@ def fresh_check(board: Board, circuit: Circuit, kind: str, like: Check | None) -
 
     Raises BoardError where the circuit cannot be asked that, with what is missing.
     """
-    settings = _kind(kind).proposed(circuit, like.fixtures if like else ())
+    settings = CheckKind.called(kind).proposed(circuit, like.fixtures if like else ())
     taken = {check.id for _, check in board.checks()}
     return Check(
         id=free_name(f"{circuit.id[:40]}-{kind.replace(' ', '-')}", taken, "-"),
@@ -33,7 +34,7 @@ def fresh_check(board: Board, circuit: Circuit, kind: str, like: Check | None) -
 
 def of_kind(circuit: Circuit, check: Check, kind: str) -> Check:
     """The check given another kind; what only the former one could measure goes. Raises BoardError as a fresh one."""
-    settings = _kind(kind).proposed(circuit, check.fixtures)
+    settings = CheckKind.called(kind).proposed(circuit, check.fixtures)
     lost = check.analysis.brings - settings.brings
     kept = tuple(measurement for measurement in check.measurements if measurement.of not in lost)
     taken = {measurement.id for measurement in kept}
@@ -44,18 +45,12 @@ def of_kind(circuit: Circuit, check: Check, kind: str) -> Check:
 def questions(circuit: Circuit, check: Check | None) -> list[tuple[type[CheckKind], str, str]]:
     """Every kind with its question for this circuit, and what is missing where it cannot be asked."""
     fixtures = check.fixtures if check else ()
+    likely = next(iter(outputs(circuit, fixtures)), "")
     found = []
     for kind in KINDS:
         try:
             settings, missing = kind.proposed(circuit, fixtures), ""
         except VerdadError as error:
             settings, missing = None, str(error)
-        found.append((kind, kind.asked(settings), missing))
-    return found
-
-
-def _kind(kind: str) -> type[CheckKind]:
-    found = next((each for each in KINDS if each.model_fields["kind"].default == kind), None)
-    if found is None:
-        raise BoardError(f"there is no kind of check '{kind}'", remedy="Choose one from the list.")
+        found.append((kind, kind.asked(settings, likely), missing))
     return found

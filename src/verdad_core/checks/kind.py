@@ -63,13 +63,15 @@ class CheckKind(Analysis):
     """One kind of check. What is left out of its settings is chosen from the circuit."""
 
     title: ClassVar[str]
-    #: What it answers, in the designer's words, with {nets} and {drivers} where there are any.
+    #: What it answers, in the designer's words, with {output} and {source} where there are any.
     question: ClassVar[str]
     meaning: ClassVar[str]
     #: Whether the circuit moves, so that what floats or is shorted for direct current has a meaning; whether it runs
     #: around an operating point, which must then be found.
     moves: ClassVar[bool] = False
     rests: ClassVar[bool] = True
+    #: Whether its drivers' AC magnitudes drive it.
+    by_ac: ClassVar[bool] = False
     #: What a click on the sheet adds to its cards, {} standing for v(net) or i(pin); empty where it has no curves.
     looks: ClassVar[str] = "{}"
     #: What is measured first of it: a trace that it `brings`; empty for volts of a net.
@@ -89,9 +91,12 @@ class CheckKind(Analysis):
         return cls.model_validate({})
 
     @classmethod
-    def asked(cls, settings: Self | None) -> str:
-        """The question with the circuit's own names in it, or with plain words where there are none yet."""
-        named = {"output": "the output", "source": "the source", "nets": "the circuit"}
+    def asked(cls, settings: Self | None, likely: str = "") -> str:
+        """The question with the circuit's own names in it, or with plain words where there are none yet.
+
+        `likely` is the net that is looked at where the settings leave it open.
+        """
+        named = {"output": likely or "the output", "source": "the source"}
         if settings is not None:
             named |= {name: str(value) for name, value in settings if name in named and value}
         return cls.question.format(**named)

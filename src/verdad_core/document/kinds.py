@@ -41,20 +41,29 @@ class OfKind(Document):
         return cls.__mro__[2] is Document
 
     @classmethod
+    def key(cls) -> str:
+        """The `kind` that it is written with."""
+        return str(cls.model_fields["kind"].default)
+
+    @classmethod
     def kinds(cls) -> dict[str, type[Self]]:
         """All that there are, by their `kind`."""
         import_module(cls._table)
         return dict(cls._kinds)
 
     @classmethod
+    def called(cls, kind: Any) -> type[Self]:
+        """The one of that `kind`. Raises BoardError."""
+        kinds = cls.kinds()
+        if not isinstance(kind, str) or kind not in kinds:
+            raise BoardError(f"there is no {cls._called} '{kind}'", remedy=f"Use one of {', '.join(kinds)}.")
+        return kinds[kind]
+
+    @classmethod
     def _read(cls, value: Any) -> Self:
         if isinstance(value, cls):
             return value
-        kind = value.get("kind", cls._usual) if isinstance(value, dict) else None
-        found = cls.kinds().get(kind) if isinstance(kind, str) else None
-        if found is None:
-            raise BoardError(f"there is no {cls._called} '{kind}'", remedy=f"Use one of {', '.join(cls.kinds())}.")
-        return found.model_validate(value)
+        return cls.called(value.get("kind", cls._usual) if isinstance(value, dict) else None).model_validate(value)
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:

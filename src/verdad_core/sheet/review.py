@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from verdad_core.checks.compiled import compiled
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.feedback import amplifiers, feedback
+from verdad_core.checks.kind import kind_of
 from verdad_core.checks.statements import nets_of_text
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
@@ -212,7 +213,7 @@ def _said(net: str) -> float | None:
 def _silent_source(subject: _Subject) -> Iterator[Remark]:
     check = subject.check
     for fixture in check.fixtures if check else ():
-        driven = check is not None and fixture.name in check.analysis.drivers
+        driven = check is not None and kind_of(check).by_ac and fixture.name in check.analysis.drivers
         if check is not None and driven and isinstance(fixture, Source) and parse_value(fixture.ac) == 0:
             yield Remark(
                 "source without AC value", Severity.ERROR,

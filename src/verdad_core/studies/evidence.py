@@ -53,10 +53,7 @@ class MemoryStore:
 
 def columns_of(store: Store, rows: str, columns: Sequence[str], size: int) -> dict[str, Column]:
     """Columns [size] of a set of rows by their keys; what is not kept of them is pending."""
-    found = {
-        key: Column(np.full(size, np.nan), np.full(size, Cause.PENDING, dtype=np.int32))
-        for key in dict.fromkeys(columns)
-    }
+    found = {key: Column.pending(size) for key in dict.fromkeys(columns)}
     for block in store.blocks(rows):
         column = found.get(block.column)
         if column is not None and block.start < size:

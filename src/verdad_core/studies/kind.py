@@ -45,11 +45,14 @@ class StudyKind(Study):
     @property
     @abstractmethod
     def size(self) -> int:
-        """How many rows it has. More of them leave those before as they are."""
+        """How many rows it has."""
 
     @abstractmethod
     def content(self, board: Board, check: str) -> Any:
-        """What the rows of a check depend on besides the check itself, as plain data, their number left out."""
+        """What the rows of a check depend on besides the check itself, as plain data.
+
+        Their number is left out where more rows leave those before as they are.
+        """
 
     @abstractmethod
     def values(self, board: Board, check: str, start: int, stop: int) -> Mapping[str, Floats]:

@@ -41,9 +41,7 @@ class Rows:
         keys = [column_key(measurement) for measurement in self.check.measurements]
         wanted = dict.fromkeys(keys if columns is None else columns)
         #: What is measured, by the key of its column; of two that say the same only one.
-        self.measurements = {
-            key: m for key, m in zip(keys, self.check.measurements, strict=True) if key in wanted
-        }  # fmt: skip
+        self.measurements = {key: m for key, m in zip(keys, self.check.measurements, strict=True) if key in wanted}
 
     @cached_property
     def _experiment(self) -> Experiment:
@@ -132,8 +130,3 @@ class _RowClock:
         if time.monotonic() > self.ends:
             self.late = True
             raise ConvergenceError(f"the row was ended after {ROW_SECONDS:g} s, with {100 * done:.0f} % of it done")
-
-
-def run_rows(board: Board, study: Study, models: Models, start: int, stop: int, check: str | None = None) -> Table:
-    """Rows start..stop-1 of one of a study's checks, its first where none is named, with all that it measures."""
-    return Rows(board, study, check or study.checks[0], models).table(start, stop)

@@ -6,14 +6,13 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.core.boards import RAILS, amplifier, board, c, generic, r, source, supply, two
+from tests.core.boards import RAILS, amplifier, board, c, generic, r, run_rows, source, supply, two
 from verdad_core.checks.run import CheckResult, run_check
 from verdad_core.document.board import Board
 from verdad_core.errors import BoardError, ConvergenceError
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.trace import Trace
 from verdad_core.sheet.review import review
-from verdad_core.studies.rows import run_rows
 
 LOW_PASS = [r("R1", "1k", "in", "out"), c("C1", "1u", "out", "gnd")]
 HIGH_PASS = [c("C1", "1u", "in", "out"), r("R1", "1k", "out", "gnd")]

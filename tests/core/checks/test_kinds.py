@@ -11,45 +11,24 @@ import numpy as np
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
-from tests.core.boards import RAILS, amplifier, board, c, pair, r, source
+from tests.core.boards import RAILS, SINE, STAGE, amplifier, asked, board, c, pair, r, source, supply
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.experiment import prepare
 from verdad_core.checks.fresh import fresh_check, fresh_measurements, of_kind, questions
 from verdad_core.checks.kind import CheckKind
 from verdad_core.checks.kinds import KINDS
-from verdad_core.checks.kinds.operating_point import OperatingPoint
 from verdad_core.checks.measured_unit import unit_of_measurement
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
-from verdad_core.document.measurements import Measurement
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, ConvergenceError
+from verdad_core.intake.bundle import bundle
+from verdad_core.intake.model import Model
 from verdad_core.interchange.from_netlist import from_netlist
 from verdad_core.interchange.to_netlist import to_netlist
 from verdad_core.netlist.reader import read
 
-STAGE = [r("R1", "1k", "in", "p"), c("C1", "10n", "p", "gnd"), amplifier("U1", "p", "fb", "out"),
-         r("R2", "9k", "fb", "out"), r("R3", "1k", "fb", "gnd")]  # fmt: skip
-SINE = source("in", waveform={"kind": "sine", "amplitude": "10m", "frequency": "1k"})
-
-every_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.model_fields["kind"].default)
-
-
-def key_of(kind: type[CheckKind]) -> str:
-    return str(kind.model_fields["kind"].default)
-
-
-def asked(kind: type[CheckKind], parts: list[dict[str, Any]] = STAGE, *fixtures: dict[str, Any]) -> Board:
-    """A board with one fresh check of the kind, and v(out) measured as well."""
-    blank = board(parts, [*RAILS, *(fixtures or [SINE])], "operating point")
-    circuit, first = pair(blank)
-    check = fresh_check(blank, circuit, key_of(kind), first)
-    key = "value" if kind is OperatingPoint else "maximum"
-    more = Measurement(id="more", key=key, of="v(out)")
-    check = check.model_copy(update={"id": "k", "measurements": (*check.measurements, more)})
-    return Board.model_validate(
-        {**blank.model_dump(), "circuits": [{**circuit.model_dump(), "checks": [check.model_dump()]}]}
-    )
+every_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.key())
 
 
 @every_kind
@@ -132,7 +111,7 @@ def test_a_check_can_be_given_any_kind_and_what_it_cannot_measure_goes(kind: typ
     drawn = asked(kind)
     circuit, check = pair(drawn)
     for other in KINDS:
-        changed = of_kind(circuit, check, key_of(other))
+        changed = of_kind(circuit, check, other.key())
         document = {**circuit.model_dump(), "checks": [changed.model_dump()]}
         Board.model_validate({**drawn.model_dump(), "circuits": [document]})
         assert {m.id for m in fresh_measurements(changed.analysis)} <= {m.id for m in changed.measurements}  # type: ignore[arg-type]
@@ -143,6 +122,7 @@ def test_questions_name_what_the_circuit_has_or_say_what_is_missing() -> None:
     told = {kind.title: (question, missing) for kind, question, missing in questions(circuit, check)}
     assert told["Frequency response"] == ("How does out follow vin over frequency?", "")
     assert told["Noise"][0] == "How much noise is there at out, and from what?"
+    assert told["Transient"][0] == "How does out move in time?"
     told = {kind.title: (question, missing) for kind, question, missing in questions(circuit, None)}
     assert "needs a source" in told["Frequency response"][1]
     assert told["Operating point"][1] == ""
@@ -162,7 +142,7 @@ def test_a_wrong_setting_is_found_at_its_field() -> None:
 def test_the_schema_of_the_document_knows_every_kind() -> None:
     schema = TypeAdapter(Board).json_schema()
     told = schema["$defs"]["Check"]["properties"]["analysis"]["discriminator"]["mapping"]
-    assert set(told) == {key_of(kind) for kind in KINDS}
+    assert set(told) == {kind.key() for kind in KINDS}
 
 
 ROOT = Path(__file__).parents[3]
@@ -170,7 +150,7 @@ ROOT = Path(__file__).parents[3]
 
 def test_nothing_asks_for_a_kind_but_its_own_file() -> None:
     """No match and no comparison over kinds of check anywhere else, in the core or the interface."""
-    keys = {key_of(kind) for kind in KINDS} - {"noise"}  # noise is also a waveform of a source
+    keys = {kind.key() for kind in KINDS} - {"noise"}  # noise is also a waveform of a source
     names = {kind.__name__ for kind in KINDS}
     for path in sorted((ROOT / "src/verdad_core").rglob("*.py")):
         if "kinds" in path.parts or path.parts[-2] not in ("checks", "document", "studies", "interchange", "sheet"):
@@ -206,3 +186,30 @@ def test_thermal_noise_of_a_resistor_and_of_a_capacitor() -> None:
     assert [measured.unit for measured in result.measured] == ["V", "V/√Hz"]
     assert result.signals is not None
     assert [(share.name, round(share.part, 6)) for share in result.signals.shares] == [("R1", 1.0), ("vin", 0.0)]
+
+
+def test_noise_of_currents_is_in_amperes_by_the_root_of_a_hertz() -> None:
+    """√(4kT/R) through 1 kΩ between two ideal sources (Nyquist 1928), with CODATA's k; one-sided, as √(4kTR) is."""
+    from scipy.constants import k
+
+    asked_for = [{"id": "i", "key": "value", "of": "i(R1.1)", "settings": {"place": "1k"}}]
+    drawn = board(
+        [r("R1", "1k", "in", "top")], [source("in"), supply("top", "1")], "noise", output="in",
+        analysis={"start": "100", "stop": "10k"}, measurements=asked_for,
+    )  # fmt: skip
+    [found] = run_check(drawn, "k", {}).measured
+    assert found.unit == "A/√Hz"
+    # The ideal source has 1 µΩ: a billionth beside R1.
+    assert found.value == pytest.approx(np.sqrt(4 * k * 300.15 / 1e3), rel=1e-6)
+
+
+def test_all_units_of_a_package_are_one_share() -> None:
+    files, _ = bundle([("m.lib", b".subckt amp p n o\nr1 p n 1meg\ne1 x 0 p n 1e5\nr2 x o 100\n.ends\n")])
+    model = Model(files, "m.lib", "amp", ("in+", "in-", "out"))
+    pins = {"A.in+": "in", "A.in-": "o1", "A.out": "o1", "B.in+": "o1", "B.in-": "out", "B.out": "out"}
+    dual = {"kind": "modelled", "designator": "U1", "model": {"id": "m", "name": "amp"}, "units": 2, "pins": pins}
+    drawn = board([dual, r("R1", "1k", "out", "gnd")], [source("in", resistance="1k")], "noise", output="out")
+    result = run_check(drawn, "k", {"m": model})
+    assert result.signals is not None
+    assert {share.name for share in result.signals.shares} == {"U1", "R1", "vin"}
+    assert sum(share.part for share in result.signals.shares) == pytest.approx(1.0)

@@ -4,13 +4,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from tests.core.boards import run_rows
 from tests.core.circuits import DEMO_MODELS, demo
 from verdad_core.checks.keys import check_key
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
 from verdad_core.errors import BoardError
 from verdad_core.measure.expressions import read_expression
-from verdad_core.studies.rows import run_rows
 
 CHECK = "preamp-response"
 

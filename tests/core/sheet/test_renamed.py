@@ -5,13 +5,12 @@ from typing import Any
 
 import pytest
 
-from tests.core.boards import board, r, source
+from tests.core.boards import board, r, run_rows, source
 from tests.core.circuits import DEMO_MODELS, demo
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
 from verdad_core.errors import BoardError
 from verdad_core.sheet.renamed import renamed
-from verdad_core.studies.rows import run_rows
 
 
 def test_a_renamed_part_keeps_all_that_rests_on_it() -> None:

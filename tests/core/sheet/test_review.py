@@ -98,6 +98,9 @@ def test_a_source_that_is_swept_without_an_ac_value() -> None:
         *SUPPLIES, {**SOURCE, "ac": "0"}, analysis={"start": "1", "stop": "1k", "source": "s", "output": "out"},
     )  # fmt: skip
     assert "whose AC magnitude is zero" in rules(circuit(*STAGE), silent)["source without AC value"]
+    noise = {"kind": "noise", "source": "s", "output": "out"}
+    quiet = check(*SUPPLIES, {**SOURCE, "ac": "0"}, analysis=noise)
+    assert "source without AC value" not in rules(circuit(*STAGE), quiet)
 
 
 def test_a_forgotten_supply() -> None:

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import pytest
 from pydantic import ValidationError
 from scipy import stats
 
-from tests.core.boards import board, c, r, source
+from tests.core.boards import board, low_pass, r, source
 from verdad_core.checks.quantities import quantity
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
@@ -24,24 +22,12 @@ from verdad_core.studies.kinds.sweep import Sweep
 from verdad_core.studies.rows import Rows
 from verdad_core.studies.verdict import State
 
-#: A low-pass with a response and a step, whose corner is held between 90 and 110 Hz of 1/(2π R C).
-CORNER = 1 / (2 * np.pi * 1e3 * 1e-6)
-
 every_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
-
-
-def low_pass(**more: Any) -> Board:
-    parts = [r("R1", "1k", "in", "out"), c("C1", "1u", "out", "gnd")]
-    asked = [{"id": "corner", "key": "upper_cutoff"}, {"id": "gain", "key": "passband_gain"}]
-    drawn = board(parts, [source("in")], "frequency response", source="vin", output="out", measurements=asked)
-    spreads = [{"part": "R1", "tolerance": 2}, {"part": "C1", "tolerance": 10, "distribution": "normal"}]
-    limit = {"id": "l", "check": "k", "measurement": "corner", "lower": "120", "upper": "200"}
-    return Board.model_validate({**drawn.model_dump(mode="json"), "spreads": spreads, "limits": [limit], **more})
 
 
 def fresh(kind: type[StudyKind]) -> tuple[Board, StudyKind]:
     drawn = low_pass()
-    study = kind_of(fresh_study(drawn, str(kind.model_fields["kind"].default), "k"))
+    study = kind_of(fresh_study(drawn, kind.key(), "k"))
     return drawn.model_copy(update={"studies": (study,)}), study
 
 

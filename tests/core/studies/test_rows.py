@@ -7,14 +7,13 @@ import json
 import numpy as np
 import pytest
 
-from tests.core.boards import RAILS, amplifier, board, r, source, supply
+from tests.core.boards import RAILS, amplifier, board, r, run_rows, source, supply
 from tests.core.circuits import DEMO_MODELS, demo, with_value
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.keys import check_key
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board, Limit
 from verdad_core.studies.keys import study_key
-from verdad_core.studies.rows import run_rows
 from verdad_core.studies.table import Column
 from verdad_core.studies.verdict import State, judge
 

@@ -60,6 +60,7 @@ class FrequencyResponse(OverFrequency):
     title: ClassVar[str] = "Frequency response"
     question: ClassVar[str] = "How does {output} follow {source} over frequency?"
     meaning: ClassVar[str] = "The output over its source, around the operating point: gain, corners, phase, delay."
+    by_ac: ClassVar[bool] = True
     looks: ClassVar[str] = "db({})"
     gives: ClassVar[frozenset[Takes]] = frozenset({"number or trace", "trace", "response"})
     brings: ClassVar[frozenset[str]] = frozenset({RESPONSE})

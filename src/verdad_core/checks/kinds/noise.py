@@ -24,6 +24,7 @@ from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Source
+from verdad_core.document.parts import Modelled, unit_names
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import GROUND
 from verdad_core.errors import BoardError, Finding, Severity
@@ -100,7 +101,7 @@ class NoiseCheck(OverFrequency):
             if self.source:
                 unit = self.unit_of(INPUT_NOISE, prepared.check)
                 others[INPUT_NOISE] = Trace.of_lines(np.sqrt(main.input_referred[k, 0]), unit, axis)
-            shares = _shares(frequency, main, k)
+            shares = _shares(prepared.circuit, frequency, main, k)
             signals = prepared.signals(axis, np.sqrt(all_nets[k]), others, self.units, shares)
             yield RowResult(signals, tuple(findings), cause)
 
@@ -129,12 +130,22 @@ class NoiseCheck(OverFrequency):
         return f".noise v({names.node(self.output)}) {names.source(source)} {self.written_range(prepared.scale)}"
 
 
-def _shares(frequency: Floats, found: NoiseResult, row: int) -> tuple[Share, ...]:
-    """What parts and fixtures add to the output over the whole range, the largest first."""
+def _shares(circuit: Circuit, frequency: Floats, found: NoiseResult, row: int) -> tuple[Share, ...]:
+    """What parts and fixtures add to the output over the whole range, the largest first.
+
+    All units of a package are one part.
+    """
+    packages = {
+        part.designator + unit: part.designator
+        for part in circuit.parts
+        if isinstance(part, Modelled)
+        for unit in unit_names(part.units)
+    }
     power: dict[str, float] = {}
     squares = integrate(frequency, found.contributions[row, 0])
     for (element, _), square in zip(found.contributors, squares, strict=True):
         owner = element.split(".")[0].split(":")[0]
+        owner = packages.get(owner, owner)
         power[owner] = power.get(owner, 0.0) + float(square)
     total = sum(power.values())
     if not (total > 0.0 and math.isfinite(total)):

@@ -76,9 +76,9 @@ class Sweep(StudyKind):
         start = low if self.start is None else parse_value(self.start)
         stop = high if self.stop is None else parse_value(self.stop)
         if start == stop:
-            raise BoardError(f"{self.over} is zero as drawn, so there is no range to choose", remedy="Give both ends.")
+            raise BoardError(f"the sweep of {self.over} would begin and end at {start:g}", remedy="Give both its ends.")
         if self.spacing == "logarithmic":
-            if not min(start * stop, abs(start)) > 0.0:
+            if not start * stop > 0.0:
                 raise BoardError(
                     "equal ratios need both ends on one side of zero", remedy="Space the values evenly, or move an end."
                 )
