@@ -188,6 +188,7 @@ def test_a_board_of_ones_own_from_nothing_to_a_broken_and_a_mended_limit(blank: 
     blank.get_by_label("Rows", exact=True).fill("5")
     blank.get_by_label("Rows", exact=True).press("Enter")
     expect(blank.get_by_text("Rows is a number from 10 to 100000")).to_be_visible()
+    expect(blank.get_by_label("Rows", exact=True)).to_have_value("5")
     blank.get_by_label("Rows", exact=True).fill("200")
     blank.get_by_role("button", name=re.compile("^Run")).click()
     expect(blank.locator("[data-figure=n]")).to_have_text("200")

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
-from tests.core.boards import RAILS, SINE, STAGE, amplifier, asked, board, c, pair, r, source, supply
+from tests.core.boards import RAILS, SINE, STAGE, amplifier, asked, board, c, low_pass, pair, r, source, supply
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.experiment import prepare
 from verdad_core.checks.fresh import fresh_check, fresh_measurements, of_kind, questions
@@ -27,6 +27,7 @@ from verdad_core.intake.model import Model
 from verdad_core.interchange.from_netlist import from_netlist
 from verdad_core.interchange.to_netlist import to_netlist
 from verdad_core.netlist.reader import read
+from verdad_core.schema import chosen
 
 every_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.key())
 
@@ -126,6 +127,8 @@ def test_questions_name_what_the_circuit_has_or_say_what_is_missing() -> None:
     told = {kind.title: (question, missing) for kind, question, missing in questions(circuit, None)}
     assert "needs a source" in told["Frequency response"][1]
     assert told["Operating point"][1] == ""
+    # Without a source a part is swept.
+    assert chosen(fresh_check(low_pass(), circuit, "dc sweep", None).analysis, "quantity") == ("R1",)
 
 
 def test_a_wrong_setting_is_found_at_its_field() -> None:

@@ -11,6 +11,9 @@ it('a trace joins the card that was used last, once', () => {
   expect(withTrace(once, 'v(out)', 'b')).toBe(once)
   expect(withTrace(cards, 'v(out)', null)[0]?.curves).toHaveLength(2)
   expect(withTrace([], 'v(out)', null)[0]).toMatchObject({ id: 'card-1', title: 'v(out)' })
+  const shares = { ...card('s'), shape: 'shares' as const }
+  expect(withTrace([shares], 'v(out)', 's').map(({ shape }) => shape)).toEqual(['shares', 'axis'])
+  expect(withTrace([shares, ...cards], 'v(out)', 's')[1]?.curves).toHaveLength(2)
   expect(withoutTrace(once, 'b', 'v(out)')[1]?.curves).toEqual([])
 })
 

@@ -15,9 +15,13 @@ export function withCards(board: Board, check: string, change: (cards: CheckCard
 export const withCard = (cards: CheckCard[], id: string, change: Partial<CheckCard>) =>
   cards.map((card) => (card.id === id ? { ...card, ...change } : card))
 
+/** Whether a card shows curves, and so takes more of them. */
+export const takesCurves = (card: CheckCard) => card.shape !== 'shares'
+
 /** An expression joins a card: the one that was named, or else the first that is seen; a new one where there is none. */
 export function withTrace(cards: CheckCard[], expression: string, into: string | null): CheckCard[] {
-  const target = cards.find(({ id }) => id === into) ?? cards.find(({ hidden }) => !hidden)
+  const plots = cards.filter(takesCurves)
+  const target = plots.find(({ id }) => id === into) ?? plots.find(({ hidden }) => !hidden)
   if (!target) return [...cards, newCard(cards, expression)]
   if (target.curves.some((curve) => curve.expression === expression)) return cards
   return withCard(cards, target.id, { curves: [...target.curves, { expression, pane: 0 }] })

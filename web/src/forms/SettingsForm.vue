@@ -18,8 +18,9 @@ const props = defineProps<{
 }>()
 
 const fields = computed(() => fieldsOf(props.schema))
-const refused = ref<Record<string, string>>({})
-const wrong = (field: Field) => refused.value[field.name] || props.faults?.[field.name] || ''
+/** What was refused, by its field: why, and what was typed, which stays to be mended. */
+const refused = ref<Record<string, { why: string; typed: string }>>({})
+const wrong = (field: Field) => refused.value[field.name]?.why || props.faults?.[field.name] || ''
 const text = (field: Field) => {
   const value = props.values[field.name]
   return value === null || value === undefined ? '' : String(value)
@@ -33,16 +34,16 @@ const options = (field: Field) => {
 }
 const ticked = (field: Field) => (props.values[field.name] ?? []) as string[]
 
-async function store(field: Field, make: () => unknown) {
+async function store(field: Field, make: () => unknown, typed = '') {
   try {
     const value = make()
     const open = Object.fromEntries(field.resets.map((name) => [name, null]))
     await props.set({ ...open, [field.name]: value }, `${field.label.toLowerCase()} ${value ?? field.empty}`)
     // Not before: what stands below must not move under the pointer that has just left the field.
-    refused.value = { ...refused.value, [field.name]: '' }
+    refused.value = Object.fromEntries(Object.entries(refused.value).filter(([name]) => name !== field.name))
   } catch (error) {
-    const message = error instanceof RequestProblem ? faultOf(error, field.name) : error instanceof Error ? error.message : String(error)
-    refused.value = { ...refused.value, [field.name]: message }
+    const why = error instanceof RequestProblem ? faultOf(error, field.name) : error instanceof Error ? error.message : String(error)
+    refused.value = { ...refused.value, [field.name]: { why, typed } }
   }
 }
 
@@ -66,7 +67,7 @@ function toggled(field: Field, value: string) {
       <legend>{{ field.label }}</legend>
       <label v-for="option in choices(field.chooses)" :key="option.value" class="tick"><input type="checkbox" :checked="ticked(field).includes(option.value)" @change="store(field, () => toggled(field, option.value))"> {{ option.title }}</label>
     </fieldset>
-    <FieldRow v-else :label="field.label" :unit="field.unit" :value="text(field)" :placeholder="field.empty" :hint="field.hint" :wrong="Boolean(wrong(field))" @set="(typed) => store(field, () => valueOf(field, typed))" />
+    <FieldRow v-else :label="field.label" :unit="field.unit" :value="refused[field.name]?.typed ?? text(field)" :placeholder="field.empty" :hint="field.hint" :wrong="Boolean(wrong(field))" @set="(typed) => store(field, () => valueOf(field, typed), typed)" />
     <p v-if="wrong(field)" class="wrong" role="alert">{{ wrong(field) }}</p>
   </template>
 </template>

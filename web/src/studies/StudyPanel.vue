@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Board, Study } from '@/api/client'
 import { isActive, useRunControl, useStudy } from '@/api/queries'
-import { useVocabulary } from '@/api/trials'
+import { useQuantities, useVocabulary } from '@/api/trials'
 import { studyChoices } from '@/experiments/choices'
 import FieldRow from '@/forms/FieldRow.vue'
 import SettingsForm from '@/forms/SettingsForm.vue'
@@ -17,7 +17,8 @@ const emit = defineEmits<{ chosen: [study: string] }>()
 
 const vocabulary = useVocabulary()
 const entry = computed(() => vocabulary.data.value?.studies.find(({ kind }) => kind === props.study.kind))
-const choices = computed(() => studyChoices(props.board, props.study.checks))
+const quantities = useQuantities(() => props.boardId, () => props.study.checks[0], true)
+const choices = computed(() => studyChoices(props.board, quantities.data.value ?? []))
 // The service knows of a study once it is saved; what it said of it stays while another edit is on its way.
 const known = ref<string>()
 watchEffect(() => {
@@ -43,6 +44,16 @@ function set(changes: Record<string, unknown>, what: string) {
 async function start() {
   await storing
   control.start.mutate()
+}
+/** A name that was refused, which stays to be mended. */
+const wrongName = ref<{ typed: string; why: string }>()
+async function rename(title: string) {
+  try {
+    await props.edit((board) => withStudy(board, props.study.id, { title }), `study called ${title}`)
+    wrongName.value = undefined
+  } catch (problem) {
+    wrongName.value = { typed: title, why: problem instanceof Error ? problem.message : String(problem) }
+  }
 }
 async function copy() {
   let id = ''
@@ -70,7 +81,8 @@ const state = computed(() => {
 <template>
   <div class="panel">
     <section class="form" :aria-label="`Settings of ${study.title}`">
-      <FieldRow label="Name" :value="study.title" :limit="120" @set="(title) => change((board) => withStudy(board, study.id, { title }), `study called ${title}`)" />
+      <FieldRow label="Name" :value="wrongName?.typed ?? study.title" :limit="120" :wrong="Boolean(wrongName)" @set="rename" />
+      <p v-if="wrongName" class="wrong" role="alert">{{ wrongName.why }}</p>
       <SettingsForm v-if="entry" :key="study.id" :schema="entry.settings" :values="study" :choices="choices" :set="set" />
       <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
       <div class="actions">

@@ -3,7 +3,7 @@ import type { Board, CheckCard, Circuit, Fixture, Part, PastedView, RevisionEntr
 import { useCheck } from '@/api/queries'
 import { fetchFreshCheck, fetchNetlist, fetchRenamed, useReview } from '@/api/sheet'
 import { fetchProgress, stopRun, useQuantities, type Progress } from '@/api/trials'
-import { newCard, outputOf, subjectOf, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
+import { newCard, outputOf, subjectOf, takesCurves, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
 import LeaderLines from '@/cards/LeaderLines.vue'
 import MeasuredCard from '@/cards/MeasuredCard.vue'
 import MovableCard from '@/cards/MovableCard.vue'
@@ -335,7 +335,7 @@ useCommands(() => [
   ...(circuit.value?.parts ?? []).filter((part) => 'value' in part).map(({ designator }) => ({ group: 'Trim', title: `Trim ${designator}`, run: () => openTrim(designator) })),
   { group: 'Trim', title: 'Trim the temperature', run: () => openTrim('temperature') },
   ...cards.value.flatMap((card) => [
-    { group: 'Card', title: `Full size: ${card.title}`, run: () => (enlarged.value = card.id) },
+    ...(takesCurves(card) ? [{ group: 'Card', title: `Full size: ${card.title}`, run: () => (enlarged.value = card.id) }] : []),
     { group: 'Card', title: `${card.hidden ? 'Show' : 'Hide'} ${card.title}`, run: () => changeCards((old) => withCard(old, card.id, { hidden: !card.hidden }), card.hidden ? 'card shown' : 'card hidden') },
     { group: 'Card', title: `Print ${card.title} with the circuit`, run: () => printCard(card.id) },
   ]),

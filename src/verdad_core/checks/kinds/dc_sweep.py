@@ -20,7 +20,8 @@ from verdad_core.commands.dc import DcSweep as Statement
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
-from verdad_core.document.fixtures import Source, Supply
+from verdad_core.document.fixtures import Fixture, Source, Supply
+from verdad_core.document.parts import Valued
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, Finding, Severity
 from verdad_core.measure.trace import Axis
@@ -65,6 +66,14 @@ class DcSweep(CheckKind):
         if self.start is not None and self.stop is not None and parse_value(self.start) == parse_value(self.stop):
             raise BoardError(f"the sweep stays at {self.start}", remedy="Stop at another value.")
         return self
+
+    @classmethod
+    def proposed(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> Self:
+        """The first source; without one a part's value, or the temperature."""
+        if any(isinstance(fixture, Source | Supply) for fixture in fixtures):
+            return cls()
+        parts = [part.designator for part in circuit.parts if isinstance(part, Valued) and part.value]
+        return cls(over=next(iter(parts), TEMPERATURE))
 
     def swept(self, circuit: Circuit, check: Check) -> tuple[str, Scale]:
         """What it turns, and over which range. Raises BoardError where there is nothing to sweep."""
