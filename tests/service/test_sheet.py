@@ -60,6 +60,20 @@ def test_a_netlist_becomes_a_circuit_and_its_model_a_model(api: TestClient, boar
     assert "vin" not in text.lower()
 
 
+@pytest.mark.parametrize("title", ["push pull output", "two transistors"])
+def test_a_title_above_models_is_no_statement_of_theirs(api: TestClient, board: dict[str, Any], title: str) -> None:
+    text = f"{title}\nv1 in 0 dc 1\nr1 in out 1k\nq1 out out 0 qp\n.model qp pnp(bf=100)\n.op\n.end\n"
+    pasted = api.post(f"/api/boards/{board['id']}/pasted", json={"text": text}).json()
+    assert pasted["circuit"]["title"] == title
+    document = board["board"]
+    document["circuits"].append(pasted["circuit"])
+    api.put(f"/api/boards/{board['id']}", json={"revision": board["revision"], "board": document}).raise_for_status()
+    check = pasted["circuit"]["checks"][0]["id"]
+    assert api.get(f"/api/boards/{board['id']}/checks/{check}").status_code == 200
+    [symbol] = [model["symbol"] for model in api.get("/api/models").json() if model["name"] == "qp"]
+    assert symbol["shape"] == "bipolar-p"
+
+
 def test_many_models_that_are_not_qualified_are_one_note(api: TestClient, board: dict[str, Any]) -> None:
     text = PASTED + "d1 out 0 dd\nd2 in 0 dd\n.model dd d(is=1e-14)\n"
     pasted = api.post(f"/api/boards/{board['id']}/pasted", json={"title": "Gain", "text": text}).json()

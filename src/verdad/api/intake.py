@@ -100,7 +100,7 @@ def reading_view(session: Session, handed: list[tuple[str, bytes]], apart: Apart
     entries = []
     for entry in reading.entries:
         before = newest(session, entry.name)
-        symbol = default_symbol(entry.kind.kind, entry.roles, KINDS[entry.kind.kind].roles)
+        symbol = default_symbol(entry.kind.kind, entry.roles, KINDS[entry.kind.kind].roles, inverted=entry.inverted)
         entries.append(EntryView(entry=entry, symbol=symbol, on_shelf=before.id if before else None))
     same = session.scalar(select(BundleRow).where(BundleRow.sha256 == files.digest))
     return ReadingView(
@@ -143,9 +143,7 @@ def try_roles(trial: Trial) -> TrialView:
         raise ProblemError(422, f"There is no kind '{trial.kind}'.", f"Use one of {', '.join(KINDS)}.")
     model = Model(bundle_of(trial.files), trial.file, trial.name, tuple(trial.roles))
     check_roles(model, trial.roles)
-    return TrialView(
-        effect=effect(model, trial.kind), symbol=default_symbol(trial.kind, trial.roles, KINDS[trial.kind].roles)
-    )
+    return TrialView(effect=effect(model, trial.kind), symbol=model.symbol(trial.kind))
 
 
 def check_roles(model: Model, roles: list[str]) -> None:

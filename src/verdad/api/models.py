@@ -28,7 +28,7 @@ from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.model import Model
 from verdad_core.intake.pins import PinProposal
 from verdad_core.intake.reading import read_bundle
-from verdad_core.intake.symbols import Symbol, default_symbol
+from verdad_core.intake.symbols import Symbol
 from verdad_core.qualification.bench import figure_types
 from verdad_core.qualification.conditions import conditions_for
 from verdad_core.qualification.datasheet import DataSheetLine
@@ -177,7 +177,7 @@ def change_model(model_id: Slug, change: ModelChange, session: InSession) -> Mod
             raise ProblemError(422, "The symbol has to show each pin of the model once.", "Add or remove pins.")
         row.symbol = change.symbol.model_dump(mode="json")
     elif change.kind is not None or change.roles is not None:
-        row.symbol = default_symbol(row.kind, row.roles, KINDS[row.kind].roles).model_dump(mode="json")
+        row.symbol = model_of(row).symbol(row.kind).model_dump(mode="json")
     return _detail(session, row)
 
 

@@ -28,7 +28,7 @@ from verdad_core.intake.symbols import Symbol
 from verdad_core.interchange.from_netlist import ShelfModel, from_netlist, placed_models
 from verdad_core.interchange.to_netlist import to_netlist
 from verdad_core.netlist.lines import MAX_TEXT
-from verdad_core.netlist.titles import read_pasted
+from verdad_core.netlist.titles import as_model_file, read_pasted
 from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
 from verdad_core.schema import Designator, Name, Slug, Title, shown_title
 from verdad_core.sheet.renamed import renamed
@@ -164,7 +164,7 @@ def paste(board_id: uuid.UUID, pasted: Pasted, session: InSession, context: InCo
     title = pasted.title or shown_title(netlist.title) or "Pasted circuit"
     models: dict[str, ShelfModel] = {}
     if wanted := placed_models(netlist):
-        files = {"pasted.cir": pasted.text, **pasted.more}
+        files = {"pasted.cir": as_model_file(pasted.text, netlist), **pasted.more}
         texts, _ = bundle((name, text.encode()) for name, text in files.items())
         entries = [
             entry

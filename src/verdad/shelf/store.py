@@ -13,9 +13,7 @@ from sqlalchemy.orm import Session
 
 from verdad.db.tables import BundleRow, ModelRow
 from verdad_core.intake.bundle import Bundle, ModelText
-from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.model import Model
-from verdad_core.intake.symbols import default_symbol
 from verdad_core.intake.terms import terms_of_use
 
 
@@ -59,7 +57,7 @@ def store(session: Session, bundle: Bundle, origin: Origin, chosen: Iterable[Cho
         identifier = identifier_of(bundle, item.name)
         model = session.get(ModelRow, identifier)
         if model is None:
-            symbol = default_symbol(item.kind, item.roles, KINDS[item.kind].roles)
+            symbol = Model(bundle, item.file, item.name, tuple(item.roles)).symbol(item.kind)
             before = newest(session, item.name)
             model = ModelRow(
                 id=identifier, bundle=row, file=item.file, name=item.name, kind=item.kind, roles=list(item.roles),

@@ -1,13 +1,11 @@
 """A circuit at rest, as a designer looks at it first: volts of nets, amperes into pins, watts, and what is not right.
 
-What transistors are said to do follows from what flows across their junctions, by their own saturation currents at
-their temperature: 0.5 V is much at 27 °C and little at 125 °C. An amplifier whose inputs are apart has lost control of
-its output, be it that this is at a rail or gives all the current that it can.
+What transistors are said to do is their families' affair (devices/trade). An amplifier whose inputs are apart has lost
+control of its output, be it that this is at a rail or gives all the current that it can.
 """
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
@@ -16,19 +14,17 @@ from verdad_core.checks.compiled import Compiler, compiled
 from verdad_core.checks.elaborate import Models, meter_current
 from verdad_core.checks.feedback import amplifiers
 from verdad_core.checks.known import known_volts
-from verdad_core.devices import FAMILY_OF, Element
-from verdad_core.devices.base import BOLTZMANN_OVER_CHARGE, ZERO_CELSIUS
+from verdad_core.devices import FAMILY_OF
+from verdad_core.devices.trade import TRADE
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.parts import Generic, Modelled, Part, pins_of
 from verdad_core.engine.structure import Structure
+from verdad_core.intake.kinds import KINDS
 from verdad_core.units import format_value, parse_value
 
 #: Inputs of an amplifier that are further apart than so many volts are not held together by feedback.
 APART = 20e-3
-#: A junction conducts from so many amperes on; a transistor is saturated where its collector junction carries this part
-#: of its base current.
-CONDUCTS, SATURATES = 1e-9, 0.01
 #: An output this close to a supply, as a part of the whole span, is at its limit, whatever its inputs do; and within
 #: the second part where they are apart.
 NEAR_RAIL, NEAR_RAILS = 0.02, 0.25
@@ -142,48 +138,11 @@ def _regions(
     element = next((element for element in structure.elements if element.name == part.designator), None)
     if element is None:
         return
-    region = None
-    if element.family == "bipolar" and {"collector", "base", "emitter"} <= volts.keys():
-        region = _bipolar(element, volts, amperes, celsius, largest)
-    elif element.family in ("mosfet", "power mosfet", "jfet") and {"drain", "gate", "source"} <= volts.keys():
-        region = _field_effect(element, volts, largest)
+    stands = TRADE[element.family].stands if element.family in TRADE else None
+    if stands is None or not set(KINDS[TRADE[element.family].kind].roles) <= volts.keys():
+        return
+    given = {p.name: p.default for p in FAMILY_OF[element.family].parameters} | dict(element.values)
+    region = stands(given, volts, amperes, celsius)
     if region is not None:
-        yield Standing(part.designator, *region)
-
-
-def _bipolar(
-    element: Element, volts: Mapping[str, float], amperes: Mapping[str, float], celsius: float, largest: float
-) -> tuple[str, str] | None:
-    given = {p.name: p.default for p in FAMILY_OF["bipolar"].parameters} | dict(element.values)
-    own = given["temp"] if not math.isnan(given["temp"]) else celsius + given["rise"]
-    kelvin, nominal = own + ZERO_CELSIUS, given["tnom"] + ZERO_CELSIUS
-    thermal = BOLTZMANN_OVER_CHARGE * kelvin
-    # The temperature of a saturation current (Antognetti and Massobrio 1988, chapter 2).
-    saturation = given["area"] * given["is"] * (kelvin / nominal) ** given["xti"]
-    saturation *= math.exp((kelvin / nominal - 1.0) * given["eg"] / thermal)
-    conducts = given["nf"] * thermal * math.log1p(CONDUCTS / saturation)
-    borne = max(SATURATES * abs(amperes.get("base", 0.0)), CONDUCTS)
-    fills = given["nr"] * thermal * math.log1p(given["br"] * borne / saturation)
-    sign = element.values.get("polarity", 1.0)
-    vbe = sign * (volts["base"] - volts["emitter"])
-    vbc = sign * (volts["base"] - volts["collector"])
-    shown = [format_value(known_volts(sign * v, largest), "V", 3) for v in (vbe, vbe - vbc)]
-    why = f"VBE {shown[0]}, VCE {shown[1]}"
-    if vbe > conducts and vbc > fills:
-        return "saturated", why
-    if vbe < conducts and vbc < conducts:
-        return "cut off", why
-    return ("works in reverse", why) if vbc > vbe else None
-
-
-def _field_effect(element: Element, volts: Mapping[str, float], largest: float) -> tuple[str, str] | None:
-    sign = element.values.get("polarity", 1.0)
-    default = next(p.default for p in FAMILY_OF[element.family].parameters if p.name == "vto")
-    threshold = element.values.get("vto", default)
-    threshold = sign * threshold if element.family != "jfet" else threshold
-    vgs, vds = (sign * (volts[pin] - volts["source"]) for pin in ("gate", "drain"))
-    shown = [format_value(known_volts(sign * v, largest), "V", 3) for v in (vgs, vds)]
-    why = f"VGS {shown[0]}, VDS {shown[1]}"
-    if vgs < threshold:
-        return "cut off", why
-    return ("in its linear region", why) if 0 <= vds < vgs - threshold else None
+        shown = (f"{name} {format_value(known_volts(v, largest), 'V', 3)}" for name, v in region.volts.items())
+        yield Standing(part.designator, region.words, ", ".join(shown))

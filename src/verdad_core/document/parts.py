@@ -7,6 +7,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
+from verdad_core.devices import FAMILY_OF
 from verdad_core.errors import BoardError
 from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.schema import (
@@ -122,7 +123,7 @@ Part = Annotated[Resistor | Capacitor | Inductor | Modelled | Generic | Statemen
 Valued = Resistor | Capacitor | Inductor
 
 #: The element parameter that holds the value of each kind of part.
-VALUE_PARAMETER = {"resistor": "resistance", "capacitor": "capacitance", "inductor": "inductance"}
+VALUE_PARAMETER = {family: FAMILY_OF[family].value for family in ("resistor", "capacitor", "inductor")}
 
 
 def pins_of(part: Part) -> dict[str, str]:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from verdad_core.devices import Element
+from verdad_core.devices.trade import TRADE
 from verdad_core.intake.sureness import Sureness
 from verdad_core.netlist.models import ModelCard
 
@@ -25,6 +26,8 @@ class Kind:
     ordered: bool = True
     #: Words in comments that name the kind.
     words: str = r"(?!)"
+    #: What designators begin with.
+    designator: str = "U"
 
     @property
     def known_roles(self) -> tuple[str, ...]:
@@ -45,32 +48,34 @@ KINDS: dict[str, Kind] = {
         Kind("reference", "voltage reference", _THREE, ("trim",), False, r"(?:voltage|band-?gap) reference"),
         Kind("regulator", "regulator", _THREE, ("adjust", "enable"), False, r"regulator|\bldo\b"),
         Kind("transformer", "transformer", ("primary+", "primary-", "secondary+", "secondary-"), ("tap",),
-             words=r"transformer|coupled ind"),
+             words=r"transformer|coupled ind", designator="T"),
         Kind("switch", "analog switch", ("a", "b", "control"), ("v+", "v-", "ground"),
-             words=r"analog(?:ue)? switch|relay"),
-        Kind("jfet", "JFET", ("drain", "gate", "source"), words=r"\bj-?fet|junction field"),
-        Kind("mosfet", "MOSFET", ("drain", "gate", "source"), ("bulk",), words=r"mosfet|[np]-channel"),
-        Kind("clamp", "clamp", ("anode", "cathode"), words=r"zener|\bclamp|\btvs\b|suppressor"),
-        Kind("diode", "diode", ("anode", "cathode"), words=r"diode|rectifier"),
+             words=r"analog(?:ue)? switch|relay", designator="S"),
+        Kind("jfet", "JFET", ("drain", "gate", "source"), words=r"\bj-?fet|junction field", designator="J"),
+        Kind("mosfet", "MOSFET", ("drain", "gate", "source"), ("bulk",), words=r"mosfet|[np]-channel", designator="M"),
+        Kind("clamp", "clamp", ("anode", "cathode"), words=r"zener|\bclamp|\btvs\b|suppressor", designator="D"),
+        Kind("diode", "diode", ("anode", "cathode"), words=r"diode|rectifier", designator="D"),
         Kind("bipolar", "bipolar transistor", ("collector", "base", "emitter"), ("substrate",),
-             words=r"\bnpn\b|\bpnp\b|bipolar|transistor"),
+             words=r"\bnpn\b|\bpnp\b|bipolar|transistor", designator="Q"),
         Kind("other", "other", ()),
     )
 }  # fmt: skip
 
-#: The kind of a `.model`, and the first letter of the elements that use it, by family.
-OF_FAMILY = {
-    "diode": ("diode", "d"), "bipolar": ("bipolar", "q"), "jfet": ("jfet", "j"), "mosfet": ("mosfet", "m"),
-    "power mosfet": ("mosfet", "m"), "switch": ("switch", "s"), "smooth switch": ("switch", "s"),
-}  # fmt: skip
-
-#: Types of switches that follow a source's current: no pin of theirs leads to it.
-_BY_CURRENT = ("csw", "iswitch")
-
 
 def placed_as(card: ModelCard) -> tuple[str, str] | None:
     """The kind of a `.model` and the letter of the elements that use it; None for one that is not placed by itself."""
-    return None if card.kind in _BY_CURRENT else OF_FAMILY.get(card.family)
+    trade = TRADE.get(card.family)
+    return None if trade is None or not trade.kind or card.by_current else (trade.kind, trade.letters[0])
+
+
+#: Families whose devices can be cut off or saturated.
+TRANSISTORS = tuple(row.family for row in TRADE.values() if row.stands)
+
+
+def is_inverted(elements: Sequence[Element]) -> bool:
+    """Whether all transistors among the elements are PNP or have a P channel."""
+    polarities = [element.values.get("polarity", 1.0) for element in elements if element.family in TRANSISTORS]
+    return bool(polarities) and max(polarities) < 0
 
 
 #: A diode that breaks down below this many volts is there for it.
@@ -111,9 +116,9 @@ def _from_structure(pins: int, elements: Sequence[Element]) -> KindProposal | No
             "diode", "it has two pins and a diode between them"
         )  # fmt: skip
     if pins == 3:
-        for family in ("mosfet", "power mosfet", "jfet", "bipolar"):
-            if family in families and sum(count[f] for f in ("mosfet", "power mosfet", "jfet", "bipolar")) == 1:
-                return likely(OF_FAMILY[family][0], f"it has three pins and one {family}")
+        for family in TRANSISTORS:
+            if family in families and sum(count[f] for f in TRANSISTORS) == 1:
+                return likely(TRADE[family].kind, f"it has three pins and one {family}")
     if pins in (3, 4, 5) and families & {"switch", "smooth switch"} and not families & {"bipolar", "jfet", "mosfet"}:
         return KindProposal("switch", Sureness.GUESS, "it has few pins and a switch in it")
     if pins == 3 and len(elements) > 3:

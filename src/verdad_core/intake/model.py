@@ -10,7 +10,8 @@ from verdad_core.devices import FAMILY_OF, Element
 from verdad_core.engine.structure import Structure, compile_structure
 from verdad_core.errors import NetlistError
 from verdad_core.intake.bundle import Bundle
-from verdad_core.intake.kinds import KINDS, placed_as
+from verdad_core.intake.kinds import KINDS, is_inverted, placed_as
+from verdad_core.intake.symbols import Symbol, default_symbol
 from verdad_core.netlist.flatten import flatten, flatten_subcircuit
 from verdad_core.netlist.reader import read
 from verdad_core.netlist.scope import Netlist
@@ -57,6 +58,14 @@ class Model:
             if finding.place.file == scope.file and scope.line <= line <= scope.last:
                 raise NetlistError(finding.message, place=finding.place, remedy=finding.remedy)
         return flatten_subcircuit(scope).elements
+
+    def symbol(self, kind: str) -> Symbol:
+        """How it is drawn as one of a kind."""
+        try:
+            turned = is_inverted(self.check())
+        except NetlistError:
+            turned = False
+        return default_symbol(kind, self.roles, KINDS[kind].roles, inverted=turned)
 
     def mounted(self, statements: Sequence[str]) -> str:
         """A bench as netlist text: the model's file, one instance of it on nodes named as its roles, statements."""

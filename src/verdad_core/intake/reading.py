@@ -10,7 +10,7 @@ from verdad_core.devices import Element
 from verdad_core.errors import Finding, Severity, VerdadError
 from verdad_core.intake.bundle import Bundle
 from verdad_core.intake.experiment import show
-from verdad_core.intake.kinds import CLAMPS_BELOW, KINDS, KindProposal, placed_as, recognise
+from verdad_core.intake.kinds import CLAMPS_BELOW, KINDS, KindProposal, is_inverted, placed_as, recognise
 from verdad_core.intake.model import Model
 from verdad_core.intake.pins import PinProposal, Witness, header_blocks, propose
 from verdad_core.intake.sureness import Sureness
@@ -42,6 +42,8 @@ class Entry:
     pins: tuple[PinProposal, ...]
     problem: Finding | None = None
     part_of: str = ""
+    #: Whether it is a transistor whose emitter or source stands on top.
+    inverted: bool = False
 
     @property
     def nodes(self) -> tuple[str, ...]:
@@ -117,7 +119,8 @@ def _subcircuit(bundle: Bundle, file: str, scope: Scope, experiment: bool) -> tu
     pins, findings = propose(scope, KINDS[kind.kind], shown)
     description = next((c.text.strip("* ") for c in blocks[0] if any(ch.isalpha() for ch in c.text)), "")
     entry = Entry(
-        scope.name, "subcircuit", file, scope.line, description[:200], len(elements), kind, pins, problem
+        scope.name, "subcircuit", file, scope.line, description[:200], len(elements), kind, pins, problem,
+        inverted=is_inverted(elements),
     )  # fmt: skip
     return entry, [*([problem] if problem else []), *(_in_file(finding, file) for finding in findings)]
 
@@ -135,7 +138,8 @@ def _model(file: str, card: ModelCard) -> Entry:
         what = card.family or f"{card.kind or card.base}, not supported"
         problem = Finding(Severity.NOTE, f"a model of type {what} is used by elements, not placed by itself")
     proposal = KindProposal(kind, Sureness.SAID, f"a .model of type {card.kind or card.base}")
-    return Entry(card.name, "model", file, card.statement.line, "", 1, proposal, pins, problem)
+    turned = card.kind != "" and card.fixed.get("polarity", 1.0) < 0
+    return Entry(card.name, "model", file, card.statement.line, "", 1, proposal, pins, problem, inverted=turned)
 
 
 def _below(value: Value) -> bool:

@@ -51,11 +51,19 @@ SHAPES = {
 }  # fmt: skip
 
 
-def default_symbol(kind: str, roles: Sequence[str], required: Sequence[str] = ()) -> Symbol:
-    """The symbol of a kind with a model's roles in their order; a box where a pin of the shape is missing."""
+#: Shapes that have another one for transistors whose currents flow the other way.
+INVERTED = {"bipolar": "bipolar-p", "jfet": "jfet-p", "mosfet": "mosfet-p"}
+
+
+def default_symbol(kind: str, roles: Sequence[str], required: Sequence[str] = (), *, inverted: bool = False) -> Symbol:
+    """The symbol of a kind with a model's roles in their order; a box where a pin of the shape is missing.
+
+    An `inverted` transistor (PNP, P-channel) stands with its emitter or source on top.
+    """
     fits = kind in SHAPES and set(required) <= set(roles)
+    shape = SHAPES[kind] if fits else "box"
     pins = []
     for k, role in enumerate(roles):
         side = _SIDES.get(role) or ("left" if k < (len(roles) + 1) // 2 else "right")
         pins.append(SymbolPin(role=role, label=role[:24], side=side))
-    return Symbol(shape=SHAPES[kind] if fits else "box", pins=tuple(pins))
+    return Symbol(shape=INVERTED.get(shape, shape) if inverted else shape, pins=tuple(pins))

@@ -21,7 +21,17 @@ from verdad_core.devices import Element
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Source, Supply, Written
-from verdad_core.document.parts import Capacitor, Generic, Inductor, Modelled, ModelReference, Part, Resistor, Statement
+from verdad_core.document.parts import (
+    VALUE_PARAMETER,
+    Capacitor,
+    Generic,
+    Inductor,
+    Modelled,
+    ModelReference,
+    Part,
+    Resistor,
+    Statement,
+)
 from verdad_core.errors import Finding, NetlistError, Place, Severity
 from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.interchange.sources import taken_source
@@ -35,7 +45,6 @@ from verdad_core.units import plain_value
 
 _DESIGNATOR = re.compile(r"[A-Z]{1,3}[0-9]{1,4}")
 _VALUED: dict[str, Callable[..., Part]] = {"resistor": Resistor, "capacitor": Capacitor, "inductor": Inductor}
-_VALUE = {"resistor": "resistance", "capacitor": "capacitance", "inductor": "inductance"}
 #: What a package that is no single transistor is called.
 _PACKAGE = "U"
 
@@ -266,7 +275,7 @@ class _Taking:
 
 def _plain_value(card: Card, element: Element) -> str | None:
     """The value of an element that has nothing but a value."""
-    name = _VALUE.get(element.family)
+    name = VALUE_PARAMETER.get(element.family)
     if name is None or card.model or set(card.values) != {name} or set(element.values) != {name}:
         return None
     value = element.values[name]

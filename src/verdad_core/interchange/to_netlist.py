@@ -11,25 +11,20 @@ from verdad_core.checks.kind import kind_of
 from verdad_core.checks.quantities import TEMPERATURE, engine_key
 from verdad_core.devices import Element
 from verdad_core.devices.base import NOMINAL_CELSIUS
+from verdad_core.devices.trade import TRADE
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Load, Port, Source, Supply, Written
-from verdad_core.document.parts import Generic, Modelled, Part, Statement, unit_names, unit_pins
+from verdad_core.document.parts import Generic, Modelled, Part, Statement, Valued, unit_names, unit_pins
 from verdad_core.engine.structure import GROUND
 from verdad_core.errors import BoardError, Place
 from verdad_core.intake.generic import GENERIC_PARTS, generic_elements
 from verdad_core.intake.model import Model
 from verdad_core.interchange.sources import noise_form, written_form
-from verdad_core.netlist.models import TYPES
 from verdad_core.netlist.reader import read
 from verdad_core.netlist.scope import Netlist
 from verdad_core.netlist.writer import write
 from verdad_core.units import parse_value
-
-_LETTERS = {"resistor": "r", "capacitor": "c", "inductor": "l"}
-_DEVICE_LETTERS = {
-    "diode": "d", "bipolar": "q", "jfet": "j", "mosfet": "m", "power mosfet": "m", "switch": "s", "smooth switch": "s",
-}  # fmt: skip
 
 
 def to_netlist(circuit: Circuit, models: Models, check: Check | None = None) -> str:
@@ -80,7 +75,7 @@ def _part(part: Part, models: Models) -> Iterator[str]:
                 more = nodes[2:3] if letter == "m" and len(nodes) == 3 else [GROUND] if letter == "s" else []
                 yield " ".join([_named(part.designator + unit, letter), *nodes, *more, tail])
         case _:
-            name = _named(part.designator, _LETTERS[part.kind])
+            name = _named(part.designator, TRADE[part.kind].letters)
             if not part.value:
                 yield f"* {part.designator} has no value yet"
             else:
@@ -124,12 +119,11 @@ def _device(element: Element) -> Iterator[str]:
         case "line":
             yield f"{_named(name, 't')} {nodes}{given}"
         case family:
-            letter = _DEVICE_LETTERS[family]
+            letter = TRADE[family].letters[0]
             controls = "".join(f" {control.plus} {control.minus}" for control in element.controls)
             polarity = values.get("polarity", 1.0)
             word = next(
-                word for word, kind in TYPES.items()
-                if kind.family == family and kind.fixed.get("polarity", 1.0) == polarity
+                word.word for word in TRADE[family].words if word.fixed.get("polarity", 1.0) == polarity
             )  # fmt: skip
             yield f"{_named(name, letter)} {nodes}{controls} generic_{name}"
             yield f".model generic_{name} {word}({given.strip()})"
@@ -154,7 +148,7 @@ class _Names:
         element, parameter = engine_key(self.circuit, self.check, name)
         part = next((part for part in self.circuit.parts if part.designator == element), None)
         if part is not None:
-            return _named(element, _LETTERS[part.kind]) if part.kind in _LETTERS else f"{element} {parameter}"
+            return _named(element, TRADE[part.kind].letters) if isinstance(part, Valued) else f"{element} {parameter}"
         fixture, _, rest = element.partition(":")
         return {"": self.source(fixture), "current": f"I{fixture}"}.get(rest, f"R{fixture}")
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from verdad_core.devices.base import BOLTZMANN_OVER_CHARGE, ZERO_CELSIUS, Element
+from verdad_core.devices.trade import TRADE
 from verdad_core.errors import Place
 from verdad_core.netlist.expressions import Apply, Call, Expression, Node, Number, Probe
 from verdad_core.netlist.parameters import TEMPERATURE
@@ -13,16 +14,14 @@ from verdad_core.netlist.parameters import TEMPERATURE
 #: Turns an element and an expression's tree into elements.
 Follow = Callable[[Element, Node], list[Element]]
 
-#: The parameters of each family that are realised here.
-AROUND: Mapping[str, frozenset[str]] = {
-    "mosfet": frozenset({"rg", "rb", "rds"}),
-    "bipolar": frozenset({"rco", "qco", "vo", "gamma"}),
-}
+#: The families of which something is realised here.
+_AROUND = ("mosfet", "bipolar")
 
 
 def around(element: Element, follow: Follow) -> list[Element]:
     """The element without what its family does not know, and the elements that stand for it."""
-    own = {name: value for name, value in element.values.items() if name in AROUND.get(element.family, ())}
+    more = TRADE[element.family].more if element.family in _AROUND else ()
+    own = {name: value for name, value in element.values.items() if name in more}
     if not own:
         return [element]
     inner = replace(element, values={name: value for name, value in element.values.items() if name not in own})

@@ -10,6 +10,7 @@ from importlib import resources
 from itertools import pairwise
 
 from verdad_core.devices.base import NOMINAL_CELSIUS, ZERO_CELSIUS, Control, Element
+from verdad_core.devices.trade import TRADE
 from verdad_core.devices.transfer import Polynomials
 from verdad_core.devices.waveforms import PWL, Waveform, completed
 from verdad_core.errors import NetlistError
@@ -385,19 +386,11 @@ def _following(frame: _Frame, element: Element, what: Expression, delay: float =
     return [*elements, replace(element, controls=(Control(source=inner.name),))]
 
 
-#: Families that an element of each letter may be of.
-_FAMILIES = {
-    "r": ("resistor",), "c": ("capacitor",), "l": ("inductor",), "d": ("diode",), "q": ("bipolar",), "j": ("jfet",),
-    "m": ("mosfet", "power mosfet"), "s": ("switch", "smooth switch"), "w": ("switch", "smooth switch"),
-    "o": ("line",), "u": ("line",), "t": ("line",),
-}  # fmt: skip
-
-
 def _with_model(frame: _Frame, card: Card, own: dict[str, float]) -> tuple[str, dict[str, float]]:
     family, given = card.family, dict[str, float]()
     if card.model:
         model, owner = _model(frame, card, card.model, 0)
-        expected = _FAMILIES[card.name[0]]
+        expected = [row.family for row in TRADE.values() if card.name[0] in row.letters]
         if model.refusal is not None:
             raise model.refusal
         if model.family not in expected:

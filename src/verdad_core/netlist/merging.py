@@ -6,22 +6,9 @@ import math
 from collections.abc import Callable, Mapping
 
 from verdad_core.devices import FAMILY_OF
+from verdad_core.devices.trade import TRADE
 
 Values = Mapping[str, float]
-
-#: How parallel devices (m of them) change a family's values: each parameter, and the power of m it grows with.
-_PARALLEL = {
-    "resistor": (("resistance", -1),),
-    "capacitor": (("capacitance", 1),),
-    "inductor": (("inductance", -1),),
-    "diode": (("area", 1),),
-    "bipolar": (("area", 1),),
-    "jfet": (("area", 1),),
-    "mosfet": (("m", 1),),
-    "power mosfet": (("m", 1),),
-    "switch": (("ron", -1), ("roff", -1)),
-    "smooth switch": (("ron", -1), ("roff", -1)),
-}
 
 
 def merge(family: str, own: Values, model: Values) -> dict[str, float]:
@@ -36,7 +23,7 @@ def merge(family: str, own: Values, model: Values) -> dict[str, float]:
     values = _SPECIAL[family](own, model) if family in _SPECIAL else {**model, **own}
     defaults = {parameter.name: parameter.default for parameter in FAMILY_OF[family].parameters}
     if count != 1.0:
-        for name, power in _PARALLEL[family]:
+        for name, power in TRADE[family].parallel:
             values[name] = values.get(name, defaults[name]) * count**power
     return values
 

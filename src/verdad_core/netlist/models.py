@@ -7,63 +7,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from verdad_core.devices import FAMILY_OF
+from verdad_core.devices.trade import TRADE, Trade, Word
 from verdad_core.errors import Finding, NetlistError, Severity
-from verdad_core.netlist.around import AROUND
 from verdad_core.netlist.cards.card import number, write_values
 from verdad_core.netlist.expressions import Value
 from verdad_core.netlist.lines import Statement, Token
 
-
-@dataclass(frozen=True)
-class ModelType:
-    """What the word after a model's name means: a family, what is fixed by it, and other spellings of parameters."""
-
-    family: str
-    fixed: Mapping[str, float] = field(default_factory=dict)
-    aliases: Mapping[str, str] = field(default_factory=dict)
-    #: Parameters that are not the family's own: flattening turns them into such.
-    more: frozenset[str] = frozenset()
-
-
-_DIODE = {"cj0": "cjo", "cj": "cjo", "pb": "vj", "mj": "m", "jo": "is", "js": "is", "ik": "ikf", "vb": "bv"}
-_BIPOLAR = {"va": "vaf", "vb": "var", "ik": "ikf", "bfm": "bf", "pe": "vje", "me": "mje", "pc": "vjc", "mc": "mjc",
-            "ccs": "cjs", "ps": "vjs", "ms": "mjs", "trb1": "trb", "trm1": "trm", "tre1": "tre", "trc1": "trc",
-            "v0": "vo"}  # fmt: skip
-_JFET = {"vt0": "vto"}
-_MOSFET = {"vt0": "vto", "vth0": "vto"}
+#: What the words after a model's name mean.
+_WORDS: dict[str, tuple[Trade, Word]] = {word.word: (row, word) for row in TRADE.values() for word in row.words}
 _TEMPERATURES = {"tref": "tnom", "t_measured": "tnom"}
-_SWITCH = {"vt": "threshold", "it": "threshold", "vh": "hysteresis", "ih": "hysteresis", "von": "on", "ion": "on",
-           "voff": "off", "ioff": "off"}  # fmt: skip
-_SWITCH_TYPE = ModelType("switch", {}, _SWITCH, frozenset({"on", "off"}))
-_SMOOTH_TYPE = ModelType("smooth switch", {}, _SWITCH, frozenset({"threshold", "hysteresis"}))
-_RESISTOR = ModelType("resistor", {}, {"r": "scale"}, frozenset({"scale", "rsh", "defw", "narrow"}))
-_CAPACITOR = ModelType("capacitor", {}, {"c": "scale"}, frozenset({"scale", "cj", "cjsw", "defw", "narrow"}))
-_INDUCTOR = ModelType("inductor", {}, {"l": "scale", "il1": "ic1", "il2": "ic2"}, frozenset({"scale"}))
-
-TYPES: dict[str, ModelType] = {
-    "d": ModelType("diode", {}, _DIODE),
-    "npn": ModelType("bipolar", {"polarity": 1.0}, _BIPOLAR, AROUND["bipolar"]),
-    "pnp": ModelType("bipolar", {"polarity": -1.0}, _BIPOLAR, AROUND["bipolar"]),
-    "lpnp": ModelType("bipolar", {"polarity": -1.0, "lateral": 1.0}, _BIPOLAR, AROUND["bipolar"]),
-    "njf": ModelType("jfet", {"polarity": 1.0}, _JFET),
-    "pjf": ModelType("jfet", {"polarity": -1.0}, _JFET),
-    "nmos": ModelType("mosfet", {"polarity": 1.0}, _MOSFET, AROUND["mosfet"]),
-    "pmos": ModelType("mosfet", {"polarity": -1.0}, _MOSFET, AROUND["mosfet"]),
-    "vnmos": ModelType("power mosfet", {"polarity": 1.0}, _MOSFET),
-    "vpmos": ModelType("power mosfet", {"polarity": -1.0}, _MOSFET),
-    "sw": _SWITCH_TYPE,
-    "csw": _SWITCH_TYPE,
-    "vswitch": _SMOOTH_TYPE,
-    "iswitch": _SMOOTH_TYPE,
-    "r": _RESISTOR,
-    "res": _RESISTOR,
-    "c": _CAPACITOR,
-    "cap": _CAPACITOR,
-    "l": _INDUCTOR,
-    "ind": _INDUCTOR,
-    "ltra": ModelType("line", {}, {}, frozenset({"r", "l", "g", "c", "len"})),
-    "urc": ModelType("line", {}, {"rperl": "r", "cperl": "c"}, frozenset({"r", "l", "g", "c", "len"})),
-}
 
 #: Written on the element, or decided by the type's word.
 _NOT_IN_A_MODEL = {"polarity", "lateral", "area", "rise", "temp", "initially"}
@@ -71,9 +23,6 @@ _NOT_IN_A_MODEL = {"polarity", "lateral", "area", "rise", "temp", "initially"}
 #: Read and passed over: they say how to compute, or are only notes.
 _WITHOUT_EFFECT = {"mfg", "type", "vpk", "irms", "iave", "icrating", "vceo", "rel", "compactrel",
                    "compactabs", "nocontrol", "nosteplimit", "lininterp", "quadinterp", "mixedinterp"}  # fmt: skip
-
-#: Levels of the families that have several; of all others only the first is read.
-_LEVELS = {"mosfet": (1.0, 2.0, 3.0)}
 
 #: Zero means "none" for these in the published manuals.
 _ZERO_IS_INFINITE = {"bv", "vaf", "var", "ikf", "ikr", "irb", "vtf"}
@@ -98,11 +47,16 @@ class ModelCard:
 
     @property
     def family(self) -> str:
-        return TYPES[self.kind].family if self.kind in TYPES else ""
+        return _WORDS[self.kind][0].family if self.kind in _WORDS else ""
 
     @property
     def fixed(self) -> Mapping[str, float]:
-        return TYPES[self.kind].fixed
+        return _WORDS[self.kind][1].fixed
+
+    @property
+    def by_current(self) -> bool:
+        """Whether what it describes follows a source's current."""
+        return self.kind in _WORDS and _WORDS[self.kind][1].by_current
 
 
 def read_model(statement: Statement, findings: list[Finding]) -> ModelCard:
@@ -120,13 +74,14 @@ def read_model(statement: Statement, findings: list[Finding]) -> ModelCard:
     if kind is None and not base:
         raise statement.error(f"model {name.text} has no type", "Write .model NAME D(IS=1e-14).")
     word = kind.text if kind else ""
-    if word and word not in TYPES:
+    if word and word not in _WORDS:
         return _refused(statement, name, word, f"type '{word}' is not supported", findings, kind)
     given = _pairs(statement, tokens)
     level = given.get("level")
-    if word and level and number(statement, level) not in _LEVELS.get(TYPES[word].family, (1.0,)):
+    levels = _WORDS[word][0].levels if word else ()
+    if levels and level and number(statement, level) not in levels:
         return _refused(statement, name, word, f"level {level.text} is not supported", findings, level)
-    if word and TYPES[word].family not in _LEVELS:
+    if len(levels) == 1:
         given.pop("level", None)
     if base and not word:
         # The type, and with it the parameters' names, is only known where the base is looked up.
@@ -138,12 +93,12 @@ def read_model(statement: Statement, findings: list[Finding]) -> ModelCard:
 def _values(
     statement: Statement, name: Token, word: str, given: Mapping[str, Token], findings: list[Finding]
 ) -> dict[str, Value]:
-    kind = TYPES[word]
-    known = {parameter.name: parameter for parameter in FAMILY_OF[kind.family].parameters}
-    names = set(known) | kind.more
+    trade = _WORDS[word][0]
+    known = {parameter.name: parameter for parameter in FAMILY_OF[trade.family].parameters}
+    names = set(known) | trade.more
     values: dict[str, Value] = {}
     for written, token in given.items():
-        parameter = {**_TEMPERATURES, **kind.aliases}.get(written, written)
+        parameter = {**_TEMPERATURES, **trade.aliases}.get(written, written)
         if parameter in _WITHOUT_EFFECT:
             findings.append(_finding(statement, Severity.NOTE, name, written, token, "has no effect"))
         elif parameter not in names or parameter in _NOT_IN_A_MODEL:
@@ -162,7 +117,7 @@ def _values(
 def with_base(model: ModelCard, base: ModelCard) -> ModelCard:
     """`model` with what its base says filled in."""
     kind = model.kind or base.kind
-    aliases = {**_TEMPERATURES, **TYPES[kind].aliases} if kind in TYPES else {}
+    aliases = {**_TEMPERATURES, **_WORDS[kind][0].aliases} if kind in _WORDS else {}
     own = {aliases.get(name, name): value for name, value in model.values.items()}
     return ModelCard(model.name, kind, {**base.values, **own}, model.statement, refusal=base.refusal)
 
@@ -193,7 +148,7 @@ def _refused(
 ) -> ModelCard:
     error = statement.error(
         f"model {name.text}: {why}",
-        f"Types that are read: {', '.join(sorted(TYPES)).upper()}; level 1, MOS levels 1 to 3.",
+        f"Types that are read: {', '.join(sorted(_WORDS)).upper()}; level 1, MOS levels 1 to 3.",
         token,
     )
     message = f"{error.message}; an element that uses it cannot be simulated"

@@ -37,6 +37,12 @@ def read_pasted(text: str, texts: Mapping[str, str] | None = None) -> Netlist:
     return titled
 
 
+def as_model_file(text: str, netlist: Netlist) -> str:
+    """The text of a pasted netlist with its title as a comment: a file of models has none."""
+    first = text.partition("\n")[0].strip()
+    return f"* {text}" if first and first == netlist.title else text
+
+
 def _is_wrong_at_first(netlist: Netlist) -> bool:
     if any(f.severity is Severity.ERROR and f.place.line == 1 and not f.place.file for f in netlist.findings):
         return True

@@ -11,24 +11,24 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from verdad_core.document.parts import UNIT_LETTERS, ModelReference
+from verdad_core.devices import FAMILY_OF
+from verdad_core.devices.trade import TRADE
+from verdad_core.document.parts import UNIT_LETTERS, VALUE_PARAMETER, ModelReference
 from verdad_core.errors import ValueTextError
 from verdad_core.intake.generic import GENERIC_PARTS, GenericPart
+from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.symbols import Symbol
 from verdad_core.spreads.grades import GRADES
 from verdad_core.stages import STAGES
 from verdad_core.units import parse_value
 
-_VALUED = {"r": ("resistor", "Ω"), "c": ("capacitor", "F"), "l": ("inductor", "H")}
+#: Parts with a value, by what is typed for them: their family, and the unit of its value.
+_VALUED = {
+    TRADE[family].letters: (family, next(p.unit for p in FAMILY_OF[family].parameters if p.name == value))
+    for family, value in VALUE_PARAMETER.items()
+}
 #: Short words for generic parts, by what the trade calls them.
-_WORDS = {
-    "q": "npn", "npn": "npn", "pnp": "pnp", "d": "diode", "m": "nmos", "nmos": "nmos", "pmos": "pmos", "j": "n-jfet",
-    "s": "switch", "t": "line", "u": "opamp",
-}  # fmt: skip
-#: What a designator of a kind begins with.
-LETTERS = {"resistor": "R", "capacitor": "C", "inductor": "L", "diode": "D", "clamp": "D", "bipolar": "Q", "jfet": "J",
-           "mosfet": "M", "power mosfet": "M", "switch": "S", "smooth switch": "S", "coupling": "T", "line": "T",
-           "transformer": "T"}  # fmt: skip
+_WORDS = {word: placed.key for row in TRADE.values() for placed in row.placed for word in placed.typed} | {"u": "opamp"}
 _NET = re.compile(r"[A-Za-z0-9_+/-]{1,32}")
 _Reader = Callable[[Sequence[str]], "Choice"]
 #: Choices that are listed for an unfinished word.
@@ -122,7 +122,7 @@ def _valued(word: str, rest: Sequence[str]) -> Choice:
     symbol = GENERIC_PARTS[kind].symbol
     nets = _nets(("1", "2"), others)
     title = f"{kind}{ends}{spread}{_between(nets)}"
-    return Choice("part", title, kind, LETTERS[kind], symbol, value, tolerance, nets=nets)
+    return Choice("part", title, kind, TRADE[kind].designator, symbol, value, tolerance, nets=nets)
 
 
 def _nets(pins: Iterable[str], words: Sequence[str]) -> dict[str, str]:
@@ -209,7 +209,7 @@ def _models(words: Sequence[str], shelf: Iterable[ShelfEntry]) -> list[Choice]:
             title = f"{entry.name.upper()}{package}: {entry.description or entry.kind}{_between(on)}"
             found.append(
                 Choice(
-                    "part", title, "modelled", LETTERS.get(entry.kind, "U"), entry.symbol,
+                    "part", title, "modelled", KINDS[entry.kind].designator, entry.symbol,
                     model=ModelReference(id=entry.id, name=entry.name), units=units, nets=on,
                 )
             )  # fmt: skip
@@ -234,7 +234,7 @@ def _generic(words: Sequence[str]) -> list[Choice]:
 
 
 def _generic_choice(part: GenericPart, words: Sequence[str] = ()) -> Choice:
-    letter = LETTERS.get(part.family, "U")
+    letter = TRADE[part.family].designator if part.family else KINDS["other"].designator
     nets = _nets((pin.role for pin in part.symbol.pins), words)
     return Choice(
         "part", f"generic {part.title}{_between(nets)}", "generic", letter, part.symbol, key=part.key, nets=nets

@@ -6,22 +6,21 @@ import pytest
 
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.devices import Element
+from verdad_core.devices.trade import TRADE
 from verdad_core.document.board import Circuit
 from verdad_core.document.parts import ModelReference
 from verdad_core.engine.structure import compile_structure
 from verdad_core.intake.bundle import bundle
-from verdad_core.intake.kinds import KINDS, OF_FAMILY
+from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.model import Model
+from verdad_core.intake.reading import read_bundle
 from verdad_core.interchange.from_netlist import ShelfModel, from_netlist
 from verdad_core.interchange.to_netlist import to_netlist
-from verdad_core.netlist.models import TYPES
 from verdad_core.netlist.reader import read
 
 #: The roles of a device's pins, by the type of its `.model`; switches that follow a current have no pin for it.
 ROLES = {
-    name: KINDS[OF_FAMILY[each.family][0]].roles
-    for name, each in TYPES.items()
-    if each.family in OF_FAMILY and name not in ("csw", "iswitch")
+    word.word: KINDS[row.kind].roles for row in TRADE.values() for word in row.words if row.kind and not word.by_current
 }
 
 
@@ -57,3 +56,19 @@ def test_a_model_of_every_type_stands_on_its_nets(kind: str) -> None:
     up = Element("v1", "voltage source", ("up", "0"), {"dc": 1.0})
     ground = Element("r", "resistor", ("net1", "0"), {"resistance": 1e3})
     operating_point(compile_structure([*placed, *around, up, ground])).require()
+
+
+@pytest.mark.parametrize(
+    ("text", "name", "inverted"),
+    [(".model t npn(bf=100)", "t", False), (".model t pnp(bf=100)", "t", True), (".model t pjf(vto=-2)", "t", True),
+     (".subckt t c b e\nq1 c b x q\nre x e 0.1\n.model q pnp(bf=80)\n.ends", "t", True),
+     (".subckt t c b e\nq1 c b e n\nq2 e c b p\n.model n npn\n.model p pnp\n.ends", "t", False)],
+)  # fmt: skip
+def test_the_emitter_of_a_pnp_stands_on_top(text: str, name: str, inverted: bool) -> None:
+    """Common practice, no source."""
+    files, _ = bundle([("m.lib", text.encode())])
+    kind = "jfet" if "pjf" in text else "bipolar"
+    symbol = Model(files, "m.lib", name, KINDS[kind].roles).symbol(kind)
+    assert symbol.shape == kind + ("-p" if inverted else "")
+    [entry] = read_bundle(files).entries
+    assert entry.inverted == inverted

@@ -8,7 +8,7 @@ const side = ['left', 'right', 'top', 'bottom'] as const
 const symbolOf = (shape: string, roles: string[]): ModelSymbol => ({
   shape, pins: roles.map((role, k) => ({ role, label: role, side: side[k % 4] ?? 'left' })),
 })
-const bookOf = (symbol: ModelSymbol | undefined, inverted = false): SymbolBook => ({ model: () => symbol, generic: () => symbol, inverted: () => inverted })
+const bookOf = (symbol: ModelSymbol | undefined): SymbolBook => ({ model: () => symbol, generic: () => symbol })
 const modelled = (roles: string[]): Part => ({
   kind: 'modelled', designator: 'U1', model: { id: 'm', name: 'm' }, units: 1, settings: {}, pins: Object.fromEntries(roles.map((role) => [role, 'n'])),
 })
@@ -63,9 +63,9 @@ describe('symbols', () => {
 
   it('of a PNP stand with the emitter on top', () => {
     const part = modelled(['collector', 'base', 'emitter'])
-    const symbol = symbolOf('bipolar', ['collector', 'base', 'emitter'])
-    const emitter = (inverted: boolean) => shapeOf(part, '', bookOf(symbol, inverted)).pins.find(({ pin }) => pin === 'emitter')?.y
-    expect([emitter(false), emitter(true)]).toEqual([40, -40])
+    const emitter = (shape: string) =>
+      shapeOf(part, '', bookOf(symbolOf(shape, ['collector', 'base', 'emitter']))).pins.find(({ pin }) => pin === 'emitter')?.y
+    expect(['bipolar', 'bipolar-p'].map(emitter)).toEqual([40, -40])
   })
 
   it('are there for a model that is not on the shelf: a box', () => {

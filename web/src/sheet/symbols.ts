@@ -34,11 +34,8 @@ const SIDES: Record<string, Way> = { left: 'west', right: 'east', top: 'north', 
 export interface SymbolBook {
   model: (id: string) => ModelSymbol | undefined
   generic: (key: string) => ModelSymbol | undefined
-  /** Whether a model is of an inverted polarity: its emitter or source stands on top. */
-  inverted: (id: string) => boolean
 }
 
-const INVERTED = new Set(['pnp', 'p-jfet', 'pmos', 'power-pmos'])
 const cache = new Map<string, Shape>()
 
 /** The shape of one symbol of a part; `unit` is "" or the letter of a unit in a package. */
@@ -65,9 +62,8 @@ export function shapeOf(part: Part, unit: string, book: SymbolBook): Shape {
     default: {
       const symbol = part.kind === 'modelled' ? book.model(part.model.id) : book.generic(part.part)
       const roles = pins.map((pin) => (unit ? pin.replace(`${unit}.`, '') : pin))
-      const turned = part.kind === 'modelled' ? book.inverted(part.model.id) : INVERTED.has(part.part)
       const shape = symbol?.shape ?? 'box'
-      const name = turned && `${shape}-p` in SHAPES ? `${shape}-p` : unit && unit !== 'A' && shape === 'amplifier' ? 'amplifier-unit' : shape
+      const name = unit && unit !== 'A' && shape === 'amplifier' ? 'amplifier-unit' : shape
       const drawn = SHAPES[name]
       if (drawn && drawn.ends.every(([role]) => roles.includes(role) || role.startsWith('v'))) return known(name, roles)
       const sides = new Map(symbol?.pins.map((pin) => [pin.role, pin]))

@@ -18,7 +18,6 @@ const transistor: ModelSymbol = {
 export const book: SymbolBook = {
   model: () => amplifier,
   generic: (key) => (key === 'npn' ? transistor : amplifier),
-  inverted: () => false,
 }
 
 export const resistor = (designator: string, a: string, b: string, value = '1k'): Part => ({ kind: 'resistor', designator, value, pins: [a, b] })

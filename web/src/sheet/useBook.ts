@@ -13,7 +13,6 @@ export function useBook() {
     return {
       model: (id) => byId.get(id)?.symbol,
       generic: (key) => generic.get(key),
-      inverted: (id) => /\bpnp\b|\bp-channel\b/i.test(byId.get(id)?.description ?? ''),
     }
   })
 }

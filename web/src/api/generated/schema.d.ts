@@ -1700,6 +1700,11 @@ export interface components {
             file: string;
             /** Form */
             form: string;
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
             kind: components["schemas"]["KindProposal"];
             /** Line */
             line: number;
@@ -1905,6 +1910,10 @@ export interface components {
              * @default
              */
             family: string;
+            /** Fixed */
+            fixed?: {
+                [key: string]: number;
+            };
             /** Key */
             key: string;
             /** Meaning */
