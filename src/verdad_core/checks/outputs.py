@@ -8,9 +8,11 @@ from collections.abc import Sequence
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CardCurve, CheckCard
 from verdad_core.document.fixtures import Fixture, Port, Source
-from verdad_core.document.parts import nets_of
+from verdad_core.document.parts import Generic, Modelled, Valued, nets_of
 from verdad_core.errors import BoardError
 
+#: Pins that tell a part what to do, and carry nothing through it.
+_CONTROLS = ("gate", "base", "control", "enable")
 #: Nets that nobody has named.
 _UNNAMED = re.compile(r"n\d+")
 
@@ -28,6 +30,25 @@ def outputs(circuit: Circuit, fixtures: Sequence[Fixture]) -> list[str]:
     loaded = [fixture.plus for fixture in fixtures if fixture.kind == "load" and fixture.plus in nets]
     named = [net for net in nets if not _UNNAMED.fullmatch(net)]
     return loaded[:3] or (named or nets)[-1:]
+
+
+def only_controls(circuit: Circuit, net: str) -> bool:
+    """Whether a net leads to nothing but gates, bases and other controls, directly or through one part."""
+    reached = {net} | {
+        other
+        for part in circuit.parts
+        if isinstance(part, Valued) and net in part.pins
+        for other in part.pins
+        if other not in (net, "gnd")
+    }
+    met = [
+        pin in _CONTROLS
+        for part in circuit.parts
+        if isinstance(part, Modelled | Generic)
+        for pin, other in part.pins.items()
+        if other in reached
+    ]
+    return bool(met) and all(met)
 
 
 def likely_output(circuit: Circuit, fixtures: Sequence[Fixture]) -> str:

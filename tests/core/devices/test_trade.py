@@ -14,8 +14,9 @@ from verdad_core.placing.typed import read_typed
 
 ROWS = pytest.mark.parametrize("row", TRADE.values(), ids=lambda row: row.family)
 #: An element of each word's letter on model x.
-WRITTEN = {"r": "r9 1 2 x 1k", "c": "c9 1 2 x 1n", "l": "l9 1 2 x 1u", "d": "d9 1 2 x", "q": "q9 1 2 0 x",
-           "j": "j9 1 2 0 x", "m": "m9 1 2 0 x", "s": "s9 1 2 3 0 x", "w": "w9 1 2 v1 x", "t": "o9 1 0 2 0 x"}  # fmt: skip
+WRITTEN = {"r": "r9 1 2 x 1k", "c": "c9 1 2 x 1n", "l": "l9 1 2 x 1u", "d": "d9 1 2 x",
+           "q": "q9 1 2 0 x", "j": "j9 1 2 0 x", "m": "m9 1 2 0 x", "s": "s9 1 2 3 0 x", "w": "w9 1 2 v1 x",
+           "t": "o9 1 0 2 0 x"}  # fmt: skip
 
 
 @ROWS

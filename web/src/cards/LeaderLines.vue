@@ -1,12 +1,16 @@
 <script setup lang="ts">
 import type { Point } from '@/sheet/geometry'
+import type { Lead } from '@/sheet/leading'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+
+/** How many heights are tried along a card's side. */
+const HEIGHTS = 6
 
 /** Lines from cards to the nets or parts that they speak of, over the whole page. */
 const props = defineProps<{
   page: HTMLElement | null
-  /** Where a card's subject stands, in the window of the sheet; null where it is not on it. */
-  anchorOf: (card: string) => Point | null
+  /** The way from one of some heights to a card's subject, in the window of the sheet; null where it is not on it. */
+  leadOf: (card: string, heights: readonly number[]) => Lead | null
   /** The sheet's own window. */
   sheet: () => Element | null | undefined
   cards: readonly string[]
@@ -22,17 +26,18 @@ function update() {
   if (!page || !sheet) return void (lines.value = [])
   lines.value = props.cards.flatMap((id) => {
     const card = props.page?.querySelector(`[data-card="${id}"]`)?.getBoundingClientRect()
-    const anchor = props.anchorOf(id)
-    if (!card || !anchor || card.height === 0 || card.top > page.bottom - 40) return []
-    const end = { x: anchor.x + sheet.left - page.left, y: anchor.y + sheet.top - page.top }
-    // What was panned out of sight has no line.
-    if (anchor.x < 0 || anchor.y < 0 || anchor.x > sheet.width || anchor.y > sheet.height) return []
-    const [left, right] = [card.left - page.left, card.right - page.left]
+    if (!card || card.height === 0 || card.top > page.bottom - 40) return []
     // Beside the sheet, not over what stands above it.
-    const top = Math.min(Math.max(card.top + 14, sheet.top + 8), card.bottom - 8) - page.top
+    const highest = Math.min(Math.max(card.top + 14, sheet.top + 8), card.bottom - 8)
+    const lowest = Math.min(card.bottom - 8, sheet.bottom - 8)
+    const heights = Array.from({ length: HEIGHTS }, (_, k) => highest + (k * Math.max(0, lowest - highest)) / (HEIGHTS - 1))
+    const lead = props.leadOf(id, heights.map((y) => y - sheet.top))
+    // What was panned out of sight has no line.
+    if (!lead || lead.end.x < 0 || lead.end.y < 0 || lead.end.x > sheet.width || lead.end.y > sheet.height) return []
+    const end = { x: lead.end.x + sheet.left - page.left, y: lead.end.y + sheet.top - page.top }
+    const top = lead.y + sheet.top - page.top
+    const [left, right] = [card.left - page.left, card.right - page.left]
     if (end.x > left && end.x < right && end.y > top - 14 && end.y < card.bottom - page.top) return []
-    // A line from below ends under the words that it would cross.
-    if (top > end.y + 20) end.y += 18
     const start = end.x < left ? left : end.x > right ? right : (left + right) / 2
     return [{ id, path: `M${start} ${top}H${end.x}V${end.y}`, end }]
   })

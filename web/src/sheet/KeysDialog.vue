@@ -30,7 +30,7 @@ const KEYS: [string, string][] = [
       <table class="ruled">
         <tbody><tr v-for="[key, meaning] in KEYS" :key="key"><td class="mono">{{ key }}</td><td>{{ meaning }}</td></tr></tbody>
       </table>
-      <p class="soft">With the pointer: drag from a pin for a wire, across the board edge for a supply, source or load there, drag a part to move it, drag over the paper to select; Alt and a click on a wire begins a branch there.</p>
+      <p class="soft">With the pointer: drag from a pin for a wire, across the board edge for a supply, source or load there, drag a part or a piece of a wire to move it, drag over the paper to select; Alt and a click on a wire begins a branch there.</p>
       <div class="actions"><v-btn variant="text" autofocus @click="$emit('close')">Close</v-btn></div>
     </section>
   </PlainDialog>

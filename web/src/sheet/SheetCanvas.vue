@@ -8,10 +8,11 @@ import { ghostOf } from './fragment'
 import { boxOf, onGrid, plus, snapped, type Box, type Point } from './geometry'
 import { fixtureKey, hitAt, inBox, type Hit } from './hits'
 import { isSelected, withCarried } from './operations'
-import { markText } from './pieces'
+import { leadTo, type Lead } from './leading'
 import { stretched } from './routing'
 import RestLayer from './RestLayer.vue'
 import SheetLayer from './SheetLayer.vue'
+import { shifted, type Piece } from './wirePieces'
 import type { SymbolBook } from './symbols'
 import { useSheetKeys } from './useSheetKeys'
 import { useViewport } from './useViewport'
@@ -62,6 +63,7 @@ type Drag =
   | { kind: 'pan'; last: Point }
   | { kind: 'box'; from: Point; to: Point; more: boolean }
   | { kind: 'move'; from: Point; by: Point }
+  | { kind: 'piece'; from: Point; by: Point; piece: Piece }
   | { kind: 'wire'; from: Point; moved: boolean; net: string }
   | { kind: 'difference'; from: Point; to: Point; net: string; pin: string }
 
@@ -111,6 +113,7 @@ function onPointerDown(event: PointerEvent) {
   if (hit.kind === 'wire') {
     if (hit.net) emit('net', hit.net)
     if (event.altKey) sheet.begin({ wire: hit.key, at: hit.at }, hit.at)
+    else if (!event.shiftKey) drag.value = { kind: 'piece', from: at, by: { x: 0, y: 0 }, piece: { wire: hit.key, index: hit.piece } }
     return
   }
   drag.value = { kind: 'move', from: at, by: { x: 0, y: 0 } }
@@ -144,7 +147,7 @@ function follow(event: PointerEvent) {
     drag.value = { ...now, to: at }
     if (now.kind === 'difference') hover.value = hitAt(scene.value, joints.value, at)
   }
-  else if (now?.kind === 'move') {
+  else if (now?.kind === 'move' || now?.kind === 'piece') {
     const by = { x: snapped(at.x - now.from.x), y: snapped(at.y - now.from.y) }
     if (by.x !== now.by.x || by.y !== now.by.y) drag.value = { ...now, by }
   } else {
@@ -168,6 +171,8 @@ function onPointerUp(event: PointerEvent) {
   } else if (now?.kind === 'move') {
     const by = { x: snapped(at.x - now.from.x), y: snapped(at.y - now.from.y) }
     if (by.x || by.y) sheet.move(by)
+  } else if (now?.kind === 'piece') {
+    if (now.by.x || now.by.y) sheet.movePiece(now.piece, now.by)
   } else if (now?.kind === 'difference') seek(now, at)
   else if (now?.kind === 'wire' && now.moved) {
     const side = hitAt(scene.value, joints.value, at) ? null : sideOf(at)
@@ -207,9 +212,18 @@ function onPointerCancel() {
 
 const isMoving = computed(() => drag.value?.kind === 'move' && (drag.value.by.x !== 0 || drag.value.by.y !== 0))
 const moving = computed(() => (isMoving.value ? withCarried(props.circuit.drawing, sheet.selection.value) : null))
+/** A wire whose piece is being dragged, as it would lie. */
+const bending = computed(() => {
+  const now = drag.value
+  if (now?.kind !== 'piece' || (!now.by.x && !now.by.y)) return null
+  const wire = scene.value.wires.find(({ key }) => key === now.piece.wire)
+  return wire ? { key: wire.key, net: wire.net, points: shifted(wire.points, now.piece.index, now.by) } : null
+})
 const resting = computed(() => {
   const names = moving.value
   const all = scene.value
+  const bent = bending.value?.key
+  if (bent) return { ...all, wires: all.wires.filter(({ key }) => key !== bent) }
   if (!names) return all
   const goes = (end: string) => isSelected(end, names)
   return {
@@ -252,18 +266,12 @@ const shownNet = computed(() => (hover.value && 'net' in hover.value ? hover.val
 const path = (points: readonly Point[]) => (points.length > 1 ? `M${points.map(({ x, y }) => `${x} ${y}`).join('L')}` : '')
 const volts = (net: string) => (props.rest && net in props.rest.voltages ? engineering(props.rest.voltages[net], 'V') : '')
 
-/** Where a net or a part stands, in the window of the sheet. */
-function anchorOf({ net, part }: { net?: string; part?: string }): Point | null {
-  const symbol = scene.value.symbols.find(({ name }) => part && (name === part || name.startsWith(`${part}.`)))
-  if (symbol) return view.toWindow({ x: (symbol.body.left + symbol.body.right) / 2, y: symbol.body.top })
-  const fixture = scene.value.fixtures.find((drawing) => drawing.fixture.name === part)
-  if (fixture) return view.toWindow({ x: fixture.box.right, y: fixture.box.top })
-  const label = scene.value.labels.find((each) => each.net === net)
-  if (label) return view.toWindow({ x: label.x, y: label.y - 12 })
-  const mark = props.circuit.drawing.marks.find((each) => each.net === net)
-  if (mark) return view.toWindow({ x: markText(mark).x, y: mark.y })
-  const pin = scene.value.symbols.flatMap(({ pins }) => pins).find((each) => each.net === net)
-  return pin ? view.toWindow(pin) : null
+/** The way from a card beside the sheet to a net or a part, in the window of the sheet. */
+function leadOf(subject: { net?: string; part?: string }, heights: readonly number[]): Lead | null {
+  const { width } = view.size.value
+  const inSheet = (y: number) => (y - view.origin.value.y) / view.scale.value
+  const lead = leadTo(scene.value, subject, (width - view.origin.value.x) / view.scale.value, heights.map(inSheet))
+  return lead && { y: view.toWindow({ x: 0, y: lead.y }).y, end: view.toWindow(lead.end) }
 }
 
 const { onKeyDown } = useSheetKeys({ sheet, scene: () => scene.value, view, svg: () => svg.value, keys, edit, type: (start) => emit('type', start), stop: () => (drag.value = null), look: () => (emit('mode'), true) })
@@ -304,7 +312,7 @@ function show(names: readonly string[], at?: Point) {
 }
 
 const focus = () => svg.value?.focus({ preventScroll: true })
-defineExpose({ focus, show, edit, svg, anchorOf, seen: view.transform, fit: view.fit, zoom: view.zoom })
+defineExpose({ focus, show, edit, svg, leadOf, seen: view.transform, fit: view.fit, zoom: view.zoom })
 </script>
 
 <template>
@@ -357,6 +365,7 @@ defineExpose({ focus, show, edit, svg, anchorOf, seen: view.transform, fit: view
           </g>
           <path v-for="wire in stretching" :key="wire.key" class="wire selected" :d="path(wire.points)" />
         </template>
+        <path v-if="bending" class="wire selected" :d="path(bending.points)" />
         <g v-if="ghost" class="ghost">
           <SheetLayer :symbols="ghost.symbols" :wires="ghost.wires" :marks="ghost.marks" :dots="[]" :notes="[]" plain />
           <text v-for="note in sheet.held.value?.drawing.notes" :key="note.id" class="note" :x="sheet.heldAt.value.x" :y="sheet.heldAt.value.y">{{ note.text }}</text>

@@ -6,7 +6,7 @@ import { crosses, holds, overlap, piecesOf } from './geometry'
 import { groupsOf } from './nets'
 import { markText } from './pieces'
 import { sceneOf } from './scene'
-import { book, CIRCUITS } from './testing'
+import { book, capacitor, circuit, CIRCUITS, inductor, npn, opAmp, resistor } from './testing'
 
 describe.each(Object.entries(CIRCUITS))('the drawing of %s', (_, source) => {
   const drawn = () => arranged(source, book, new Elk())
@@ -69,4 +69,50 @@ it('stands supplies up, ground down and feedback above', async () => {
   expect(drawing.marks.filter(({ kind }) => kind === 'ground').every(({ turn }) => turn === 0)).toBe(true)
   expect(drawing.marks.find(({ net }) => net === '+5V')?.turn).toBe(0)
   expect(drawing.marks.find(({ net }) => net === '-5V')?.turn).toBe(2)
+})
+
+describe('what belongs above each other', () => {
+  const standing = async (parts: Parameters<typeof circuit>[0], output?: string) => (await arranged(circuit(parts, output), book, new Elk())).drawing
+  const x = (drawing: Awaited<ReturnType<typeof standing>>, name: string) => drawing.symbols[name]?.x ?? NaN
+  const y = (drawing: Awaited<ReturnType<typeof standing>>, name: string) => drawing.symbols[name]?.y ?? NaN
+
+  it('is a divider, from its supply to ground, left of what it feeds, with its capacitor beside', async () => {
+    const drawing = await standing([
+      resistor('R1', '+5V', 'mid'), resistor('R2', 'mid', 'gnd'), capacitor('C1', 'mid', 'gnd'), resistor('R3', 'mid', 'p'), opAmp('U1', 'p', 'out', 'out'),
+    ])
+    expect(x(drawing, 'R1')).toBe(x(drawing, 'R2'))
+    expect(y(drawing, 'R1')).toBeLessThan(y(drawing, 'R2'))
+    expect(y(drawing, 'C1')).toBe(y(drawing, 'R2'))
+    expect(x(drawing, 'C1')).toBeGreaterThan(x(drawing, 'R2'))
+    expect(x(drawing, 'R1')).toBeLessThan(x(drawing, 'U1'))
+  })
+
+  it('is a switch below another one, with the snubber of their node beside', async () => {
+    const drawing = await standing([
+      npn('Q1', '+5V', 'gh', 'sw'), npn('Q2', 'sw', 'gl', 'gnd'), inductor('L1', 'sw', 'out'), resistor('R1', 'sw', 'sn'),
+      capacitor('C1', 'sn', 'gnd'), capacitor('C2', 'out', 'gnd'), resistor('R2', 'out', 'gnd'),
+    ])
+    expect(x(drawing, 'Q1')).toBe(x(drawing, 'Q2'))
+    expect(y(drawing, 'Q1')).toBeLessThan(y(drawing, 'Q2'))
+    expect([x(drawing, 'R1'), drawing.symbols['R1']?.turn]).toEqual([x(drawing, 'C1'), 1])
+    expect(y(drawing, 'C2')).toBe(y(drawing, 'R2'))
+    expect(x(drawing, 'L1')).toBeLessThan(x(drawing, 'C2'))
+  })
+
+  it('is a transistor with its collector’s and its emitter’s resistors, but no coupling capacitor', async () => {
+    const drawing = await standing([
+      capacitor('C1', 'in', 'b'), resistor('R1', '+5V', 'c'), npn('Q1', 'c', 'b', 'e'), resistor('R2', 'e', 'gnd'), capacitor('C2', 'c', 'out'),
+      resistor('R3', 'out', 'gnd'),
+    ], 'out')
+    expect(x(drawing, 'R1')).toBe(x(drawing, 'R2'))
+    expect(y(drawing, 'R1')).toBeLessThan(y(drawing, 'Q1'))
+    expect(y(drawing, 'Q1')).toBeLessThan(y(drawing, 'R2'))
+    expect(['C1', 'C2'].map((name) => drawing.symbols[name]?.turn)).toEqual([0, 0])
+  })
+
+  it('is not a filter whose output is looked at', async () => {
+    const drawing = await standing([resistor('R1', 'in', 'out'), capacitor('C1', 'out', 'gnd')], 'out')
+    expect(drawing.symbols['R1']?.turn).toBe(0)
+    expect(drawing.symbols['C1']?.turn).toBe(1)
+  })
 })

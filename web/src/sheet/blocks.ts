@@ -1,4 +1,6 @@
 import type { Circuit, Part } from '@/api/client'
+import { columnBlock } from './columnBlock'
+import { columnsOf } from './columns'
 import { netByEnd, symbolsOf, type Mark, type Placed } from './ends'
 import { around, type Box, type Point, type Turn, type Way } from './geometry'
 import { markBox, sceneSymbol, type SceneSymbol } from './pieces'
@@ -28,7 +30,7 @@ export function railsOf(circuit: Circuit): Set<string> {
 
 const isUpper = (net: string) => net !== 'gnd' && !/^(-|v(ee|ss)$)/i.test(net)
 
-/** A circuit cut into blocks: an amplifier with its feedback is one, each other symbol is one. */
+/** A circuit cut into blocks: an amplifier with its feedback is one, what stands above each other is, each other symbol is. */
 export function blocksOf(circuit: Circuit, book: SymbolBook): Block[] {
   const rails = railsOf(circuit)
   const nets = netByEnd(circuit.parts)
@@ -44,6 +46,13 @@ export function blocksOf(circuit: Circuit, book: SymbolBook): Block[] {
       left.delete(part.designator)
       blocks.push(amplifierBlock(symbol, left, rails, users, make))
     }
+  }
+  const draw = (part: Part, at: Placed) => make(part, symbolsOf(part)[0]?.unit ?? '', at)
+  const columns = columnsOf(circuit, left, { has: (net) => rails.has(net), isUpper }, (part) => draw(part, standing(0, 0)))
+  for (const column of columns) {
+    const { id, symbols, marks, ports } = columnBlock(column, draw, (net) => rails.has(net), (net, pin) => railMark(net, pin, pin.way))
+    const room = ports.map(({ x, y }) => ({ left: x, right: x, top: y, bottom: y }))
+    blocks.push(finished(id, symbols, marks, ports, room))
   }
   for (const part of left.values()) {
     for (const { unit } of symbolsOf(part)) blocks.push(partBlock(part, unit, rails, order, make))
@@ -108,7 +117,7 @@ function amplifierBlock(symbol: SceneSymbol, left: Map<string, Part>, rails: Set
       return nets && (test(nets[0], nets[1]) || test(nets[1], nets[0]))
     })
   const feedback = rails.has(minus) || minus === out ? [] : between((a, b) => a === minus && b === out)
-  const shunts = rails.has(minus) || minus === out ? [] : between((a, b) => a === minus && rails.has(b))
+  const shunts = rails.has(minus) || minus === out ? [] : between((a, b) => a === minus && rails.has(b) && !isUpper(b))
   for (const part of [...feedback, ...shunts]) left.delete(part.designator)
   const symbols = [symbol]
   const marks: Omit<Mark, 'id'>[] = []

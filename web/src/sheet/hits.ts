@@ -5,7 +5,7 @@ import type { Scene } from './scene'
 /** What lies under the pointer. */
 export type Hit =
   | { kind: 'end'; end: string; at: Point; net: string }
-  | { kind: 'wire'; key: string; at: Point; net: string }
+  | { kind: 'wire'; key: string; piece: number; at: Point; net: string }
   | { kind: 'item'; name: string }
 
 const NEAR = 8
@@ -22,8 +22,8 @@ export function hitAt(scene: Scene, joints: readonly { id: string; x: number; y:
   for (const joint of joints) if (near(joint)) return { kind: 'end', end: joint.id, at: { x: joint.x, y: joint.y }, net: netAt(scene, joint) }
   for (const mark of scene.marks) if (near(mark)) return { kind: 'end', end: mark.id, at: { x: mark.x, y: mark.y }, net: mark.net }
   for (const wire of scene.wires) {
-    for (const [a, b] of piecesOf(wire.points)) {
-      if (holds(grown(boxOf([a, b]), 5), at)) return { kind: 'wire', key: wire.key, net: wire.net, at: onPiece(a, b, at) }
+    for (const [piece, [a, b]] of piecesOf(wire.points).entries()) {
+      if (holds(grown(boxOf([a, b]), 5), at)) return { kind: 'wire', key: wire.key, piece, net: wire.net, at: onPiece(a, b, at) }
     }
   }
   for (const mark of scene.marks) if (holds(markBox(mark), at)) return { kind: 'item', name: mark.id }

@@ -36,7 +36,7 @@ export function wired(circuit: Drawn, book: SymbolBook): Drawn {
         Math.min(...[...reached.map(place), ...tree.flatMap(({ points }) => points)].map((p) => Math.abs(p.x - place(end).x) + Math.abs(p.y - place(end).y)))
       left.sort((a, b) => near(a) - near(b))
       const end = left.shift() as string
-      const goals = [...reached.map(place), ...tree.flatMap(({ points }) => gridPoints(points).slice(1, -1))]
+      const goals = [...reached.map(place), ...tree.flatMap(({ points }) => gridPoints(points))]
       const grid = surroundings.gridFor(net, lying)
       const points = grid.route(place(end), goals, surroundings.leaving(end))
       if (!points) {

@@ -6,8 +6,8 @@ import { snapped, type Point } from './geometry'
 export type Elk = Pick<ELK, 'layout'>
 
 const ROOM = 20
-/** Blocks in a drawing that is put into several rows. */
-const LONG = 18
+/** The room that a drawing usually has on the screen; a chain that is wider goes on in a second row, like writing. */
+const PAPER = { width: 640, height: 460 }
 
 /** Where each block goes, as a shift of its own coordinates. */
 export async function shiftsOf(blocks: Block[], circuit: Circuit, elk: Elk): Promise<Map<string, Point>> {
@@ -17,7 +17,7 @@ export async function shiftsOf(blocks: Block[], circuit: Circuit, elk: Elk): Pro
   const row = blocks.filter((block) => !block.ports.length)
   let [bottom, right] = [0, 600]
   if (hung.length) {
-    const graph = await elk.layout(graphOf(hung, circuit))
+    const graph = await laidOut(hung, circuit, elk)
     for (const node of graph.children ?? []) {
       const block = hung.find(({ id }) => id === node.id)
       if (!block) continue
@@ -37,7 +37,18 @@ export async function shiftsOf(blocks: Block[], circuit: Circuit, elk: Elk): Pro
   return shifts
 }
 
-function graphOf(blocks: Block[], circuit: Circuit): ElkNode {
+/** In one row, or in several where everything can be drawn larger then. */
+async function laidOut(blocks: Block[], circuit: Circuit, elk: Elk): Promise<ElkNode> {
+  const one = await elk.layout(graphOf(blocks, circuit, false))
+  if (sizeOf(one) >= 1) return one
+  const several = await elk.layout(graphOf(blocks, circuit, true))
+  return sizeOf(several) > 1.15 * sizeOf(one) ? several : one
+}
+
+/** How large a drawing is on the usual paper; 1 is life. */
+const sizeOf = ({ width, height }: ElkNode) => Math.min(PAPER.width / (width ?? 1), PAPER.height / (height ?? 1))
+
+function graphOf(blocks: Block[], circuit: Circuit, isWrapped: boolean): ElkNode {
   const flows = (block: Block) => block.ports.some(({ side }) => side === 'EAST')
   return {
     id: 'sheet',
@@ -53,8 +64,7 @@ function graphOf(blocks: Block[], circuit: Circuit): ElkNode {
       'elk.layered.nodePlacement.strategy': 'BRANDES_KOEPF',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
       'elk.separateConnectedComponents': 'false',
-      // A long chain goes on in the next row, like writing.
-      ...(blocks.length > LONG && { 'elk.layered.wrapping.strategy': 'MULTI_EDGE', 'elk.aspectRatio': '1.5' }),
+      ...(isWrapped && { 'elk.layered.wrapping.strategy': 'MULTI_EDGE', 'elk.aspectRatio': '1.5' }),
     },
     // ELK keeps the order it is given: what lies in the signal's path comes first, and so stands above what hangs from it.
     children: [...blocks.filter(flows), ...blocks.filter((block) => !flows(block))].map((block) => ({
@@ -73,24 +83,39 @@ function graphOf(blocks: Block[], circuit: Circuit): ElkNode {
   }
 }
 
-/** Each net as edges from the pins that drive it, which look east, to the pins that take it. */
+/**
+ * Each net as edges from the pins that drive it, which look east, to the pins that take it; through the columns that it
+ * passes on its way.
+ */
 function edgesOf(blocks: Block[], circuit: Circuit): ElkExtendedEdge[] {
-  const byNet = new Map<string, Port[]>()
-  for (const port of blocks.flatMap((block) => block.ports)) byNet.set(port.net, [...(byNet.get(port.net) ?? []), port])
+  const nets = new Set(blocks.flatMap((block) => block.ports.map(({ net }) => net)))
   const loads = new Set(circuit.checks.flatMap((check) => check.fixtures.filter(({ kind }) => kind === 'load').map(({ plus }) => plus)))
-  return [...byNet].flatMap(([net, ports]) => {
-    const drivers = ports.filter((port) => port.side === 'EAST')
-    const takers = ports.filter((port) => port.side !== 'EAST')
-    if (!drivers.length) drivers.push(...takers.splice(0, 1))
-    if (!takers.length) takers.push(...drivers.splice(1))
-    const [first, ...others] = drivers
-    const pairs = takers.map((taker) => [first, taker] as const)
-    const target = takers[0]
-    if (target) pairs.push(...others.map((driver) => [driver, target] as const))
-    return pairs.flatMap(([a, b], k) =>
-      a && b
-        ? [{ id: `${net}|${k}`, sources: [a.id], targets: [b.id], layoutOptions: { 'elk.layered.priority.direction': loads.has(net) ? '2' : '1' } }]
-        : [],
-    )
+  return [...nets].flatMap((net) => {
+    const drivers: Port[] = []
+    const takers: Port[] = []
+    const passed: { west: Port; east: Port }[] = []
+    for (const block of blocks) {
+      const own = block.ports.filter((port) => port.net === net)
+      const [west, east] = (['WEST', 'EAST'] as const).map((side) => own.find((port) => port.side === side))
+      if (west && east) passed.push({ west, east })
+      else for (const port of own) (port.side === 'EAST' ? drivers : takers).push(port)
+    }
+    const pairs: [Port, Port][] = []
+    const [entry, exit] = [passed[0]?.west, passed.at(-1)?.east]
+    passed.slice(1).forEach(({ west }, k) => pairs.push([(passed[k] as { east: Port }).east, west]))
+    if (entry && exit) {
+      for (const driver of drivers) pairs.push([driver, entry])
+      for (const taker of takers) pairs.push([exit, taker])
+    } else {
+      if (!drivers.length) drivers.push(...takers.splice(0, 1))
+      if (!takers.length) takers.push(...drivers.splice(1))
+      const [first, ...others] = drivers
+      const [target] = takers
+      for (const taker of takers) if (first) pairs.push([first, taker])
+      for (const driver of others) if (target) pairs.push([driver, target])
+    }
+    return pairs.map(([a, b], k) => ({
+      id: `${net}|${k}`, sources: [a.id], targets: [b.id], layoutOptions: { 'elk.layered.priority.direction': loads.has(net) ? '2' : '1' },
+    }))
   })
 }

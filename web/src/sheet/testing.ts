@@ -78,4 +78,12 @@ export const CIRCUITS: Record<string, Circuit> = {
     'out',
   ),
   'a dual op-amp': circuit([resistor('R1', 'in', 'a'), dual('U1'), resistor('R2', 'o2', 'out'), capacitor('C1', 'out', 'gnd')], 'out'),
+  'two switches above each other with a snubber': circuit(
+    [
+      resistor('R3', 'in', 'gh'), npn('Q1', '+5V', 'gh', 'sw'), npn('Q2', 'sw', 'gl', 'gnd'), inductor('L1', 'sw', 'out'), resistor('R1', 'sw', 'sn'),
+      capacitor('C1', 'sn', 'gnd'), capacitor('C2', 'out', 'gnd'), resistor('R2', 'out', 'gnd'), resistor('R4', 'gl', 'gnd'), resistor('R5', 'out', 'fb'),
+      resistor('R6', 'fb', 'gnd'), opAmp('U1', 'fb', 'ref', 'gl'), resistor('R7', '+5V', 'ref'), resistor('R8', 'ref', 'r2'), resistor('R9', 'r2', 'gnd'),
+    ],
+    'out',
+  ),
 }

@@ -14,6 +14,7 @@ import { freeRoom } from './room'
 import { rerouted, Surroundings, wireKey } from './routing'
 import { sceneOf, type Scene } from './scene'
 import type { SymbolBook } from './symbols'
+import { pieceAcross, pieceMoved, type Piece } from './wirePieces'
 import { connected, targetAt, wayOf, type Target } from './wiring'
 
 /** What the sheet works on. */
@@ -123,7 +124,17 @@ export function useSheet(host: SheetHost) {
     if (names.size) return apply((circuit) => change(circuit, names), what)
     return false
   }
-  const move = (by: Point) => withSelection((circuit, names) => moved(circuit, names, by, host.book()), `${named()} moved`)
+  /** A piece of a wire moved by itself. */
+  const movePiece = (piece: Piece, by: Point) => apply((circuit) => pieceMoved(circuit, piece, by, host.book()), 'wire moved')
+  /** What is selected moved; of a wire alone, the piece that lies across the way. */
+  function move(by: Point) {
+    const [name, another] = selection.value
+    const wire = another ? undefined : scene.value.wires.find(({ key }) => key === name)
+    const index = wire && pieceAcross(wire.points, by)
+    if (wire) return index !== undefined && movePiece({ wire: wire.key, index }, by)
+    return moveSelected(by)
+  }
+  const moveSelected = (by: Point) => withSelection((circuit, names) => moved(circuit, names, by, host.book()), `${named()} moved`)
   function remove() {
     const fixtures = host.check()?.fixtures.filter(({ name }) => selection.value.has(fixtureKey(name))) ?? []
     if (!fixtures.length) return withSelection(removed, `${named() || 'a wire'} removed`)
@@ -347,7 +358,7 @@ export function useSheet(host: SheetHost) {
 
   return {
     selection, held, heldAt, wiring, attaching, attach, attachKind, placeAt, carry, cursor, message, scene, taken, meets,
-    apply, select, toggle, selectAll, step, move, remove, align, reroute, turn, mirror, hold, place, placeOn, copy, cut, paste, duplicate,
+    apply, select, toggle, selectAll, step, move, movePiece, remove, align, reroute, turn, mirror, hold, place, placeOn, copy, cut, paste, duplicate,
     begin, wayTo, end, giveUp, wireAt, wireNamed, rename,
   }
 }

@@ -4,6 +4,9 @@ import type { Box, Point } from './geometry'
 const LEAST = 0.2
 const MOST = 4
 
+/** The width of a window in which a drawing is as large as life at most, in pixels. */
+const USUAL = 800
+
 /** Pixels below the drawing that the tools in the corner take. */
 const CORNER = 36
 
@@ -26,12 +29,12 @@ export function useViewport(element: Ref<SVGSVGElement | null>, bounds: () => Bo
   const print = () => (onPaper.value = bounds())
   const printed = () => (onPaper.value = null)
 
-  let known = false
+  /** Whether somebody chose what is seen: then it stays so, whatever becomes of the window. */
+  let touched = false
   const observer = new ResizeObserver(([entry]) => {
     if (onPaper.value) return
     if (entry) size.value = { width: entry.contentRect.width, height: entry.contentRect.height }
-    if (!known) fit()
-    known = true
+    if (!touched) fit()
   })
   onMounted(() => {
     if (element.value) observer.observe(element.value)
@@ -53,10 +56,11 @@ export function useViewport(element: Ref<SVGSVGElement | null>, bounds: () => Bo
 
   /** Show everything, but not larger than life; on a large screen, not larger than twice that. */
   function fit() {
+    touched = false
     const box = bounds()
     const { width } = size.value
     const height = size.value.height - CORNER
-    scale.value = Math.min(width > 1600 ? 2 : 1, Math.max(LEAST, Math.min(width / (box.right - box.left), height / (box.bottom - box.top))))
+    scale.value = Math.min(Math.min(2, Math.max(1, width / USUAL)), Math.max(LEAST, Math.min(width / (box.right - box.left), height / (box.bottom - box.top))))
     origin.value = {
       x: (width - scale.value * (box.left + box.right)) / 2,
       y: Math.min((height - scale.value * (box.top + box.bottom)) / 2, 12 - scale.value * box.top),
@@ -64,6 +68,7 @@ export function useViewport(element: Ref<SVGSVGElement | null>, bounds: () => Bo
   }
 
   function zoom(factor: number, about: Point = { x: size.value.width / 2, y: size.value.height / 2 }) {
+    touched = true
     const next = Math.min(MOST, Math.max(LEAST, scale.value * factor))
     const ratio = next / scale.value
     origin.value = { x: about.x - ratio * (about.x - origin.value.x), y: about.y - ratio * (about.y - origin.value.y) }
@@ -71,6 +76,7 @@ export function useViewport(element: Ref<SVGSVGElement | null>, bounds: () => Bo
   }
 
   function pan(by: Point) {
+    touched = true
     origin.value = { x: origin.value.x + by.x, y: origin.value.y + by.y }
   }
 

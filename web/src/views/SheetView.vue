@@ -275,10 +275,10 @@ async function printCard(id: string | null) {
     printing.value = null
   }
 }
-const anchorOf = (id: string) => {
+const leadOf = (id: string, heights: readonly number[]) => {
   const card = cards.value.find((each) => each.id === id)
   const subject = card && subjectOf(card, outputOf(check.value))
-  return subject ? (editor.value?.canvas?.anchorOf(subject) ?? null) : null
+  return subject ? (editor.value?.canvas?.leadOf(subject, heights) ?? null) : null
 }
 const moves = ref(0)
 const moved = computed(() => [editor.value?.canvas?.seen, editor.value?.sheet.scene.value, cards.value, result.value?.key, moves.value, trimming.value, settings.value, editor.value?.selectedPart, editor.value?.selectedFixture])
@@ -359,10 +359,7 @@ useCommands(() => [
         <form v-if="renaming !== null" class="renaming" @submit.prevent="rename">
           <input v-model="renaming" maxlength="120" aria-label="Name of the circuit" autofocus @keydown.esc="renaming = null" @blur="rename">
         </form>
-        <h1 v-else>{{ circuit?.title ?? 'No circuit yet' }}</h1>
-        <nav v-if="shown.circuits.length > 1" class="circuits" aria-label="Circuits">
-          <button v-for="other in shown.circuits" :key="other.id" type="button" :aria-current="other.id === circuit?.id" @click="circuitId = other.id; checkId = other.checks[0]?.id">{{ other.title }}</button>
-        </nav>
+        <h1 v-else :title="circuit?.title">{{ circuit?.title ?? 'No circuit yet' }}</h1>
         <span class="gap" />
         <PartsMenu @choose="editor?.choose($event)" @attach="editor?.chooseAttached($event)" @trouble="trouble = $event" />
         <v-btn size="small" variant="text" @click="editor?.openStages()">Stages</v-btn>
@@ -386,6 +383,9 @@ useCommands(() => [
           </v-list>
         </v-menu>
       </header>
+      <nav v-if="shown.circuits.length > 1" class="circuits" aria-label="Circuits">
+        <button v-for="other in shown.circuits" :key="other.id" type="button" :aria-current="other.id === circuit?.id" @click="circuitId = other.id; checkId = other.checks[0]?.id">{{ other.title }}</button>
+      </nav>
       <CheckBar v-if="circuit && !isPast" :board-id="boardId" :circuit="circuit" :check="check" :known="known" :settings="settings" @choose="chooseCheck($event)" @add="addCheck" @settings="settings = !settings" />
       <p v-if="past" class="past" role="status">
         Revision {{ past.entry.revision }}, {{ past.entry.what }}. Nothing can be changed here.
@@ -439,7 +439,7 @@ useCommands(() => [
         />
       </template>
     </aside>
-    <LeaderLines v-if="!isPast && !enlargedCard" :page="page" :anchor-of="anchorOf" :sheet="() => editor?.canvas?.svg" :cards="seen.map(({ id }) => id)" :moved="moved" />
+    <LeaderLines v-if="!isPast && !enlargedCard" :page="page" :lead-of="leadOf" :sheet="() => editor?.canvas?.svg" :cards="seen.map(({ id }) => id)" :moved="moved" />
     <EvidenceView
       v-if="enlargedCard && circuit && check" :board-id="boardId" :board="board" :circuit="circuit" :check="check" :card="enlargedCard" :shown-cards="stored?.cards ?? []"
       :result="stored" :computing="computing" :edit="edit" @close="closeEvidence" @open="openFromEvidence"

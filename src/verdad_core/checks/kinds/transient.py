@@ -15,7 +15,7 @@ from verdad_core.analyses.transient import Start, transient
 from verdad_core.arrays import Values
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.kind import CheckKind, Naming, Taking
-from verdad_core.checks.outputs import outputs, usual_card
+from verdad_core.checks.outputs import only_controls, outputs, usual_card
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
 from verdad_core.checks.stability import STAYS, stability
 from verdad_core.commands.transient import Transient as Statement
@@ -158,9 +158,10 @@ class Transient(CheckKind):
                 yield RowResult(None, tuple(findings), Cause.NOT_SOLVED)
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
-        driven = [f.plus for f in check.fixtures if isinstance(f, Source) and f.waveform is not None]
+        moved = [f.plus for f in check.fixtures if isinstance(f, Source) and f.waveform is not None]
+        driven = [net for net in moved if not only_controls(circuit, net)]
         shown = [self.output] if self.output else outputs(circuit, check.fixtures)
-        return (usual_card(check.title, *(f"v({net})" for net in dict.fromkeys([*driven[:2], *shown]))),)
+        return (usual_card(check.title, *(f"v({net})" for net in dict.fromkeys([*shown, *driven[:2]]))),)
 
     @classmethod
     def taken(cls, command: Command, netlist: Taking) -> Self | None:

@@ -1,0 +1,66 @@
+import { boxOf, crosses, piecesOf, type Box, type Point } from './geometry'
+import { markText } from './pieces'
+import type { Scene } from './scene'
+
+/** A way from the right edge of the sheet to what a card speaks of: level at `y` first, then straight to `end`. */
+export interface Lead {
+  y: number
+  end: Point
+}
+
+/** Places on a wire that are tried, from one to the next. */
+const STEP = 20
+
+/**
+ * The way that crosses the fewest words and symbols: to a net's wires, or to a part. `heights` are where it may leave
+ * the card, the best first. Null for what is not drawn.
+ */
+export function leadTo(scene: Scene, subject: { net?: string; part?: string }, right: number, heights: readonly number[]): Lead | null {
+  const ends = endsOf(scene, subject)
+  const obstacles = obstaclesOf(scene)
+  let best: (Lead & { cost: number }) | null = null
+  for (const [rank, y] of heights.entries()) {
+    const level = obstacles.filter((box) => box.top <= y && y <= box.bottom)
+    for (const end of ends) {
+      const over = (from: Point, to: Point, boxes: readonly Box[]) => boxes.filter((box) => crosses(from, to, box)).length
+      const corner = { x: end.x, y }
+      const cost = 10 * (over({ x: right, y }, corner, level) + over(corner, towards(end, y), obstacles)) + rank + Math.abs(end.y - y) / 1000
+      if (!best || cost < best.cost) best = { y, end, cost }
+    }
+  }
+  return best && { y: best.y, end: best.end }
+}
+
+/** Just before the end, so that what it stands on does not count. */
+const towards = (end: Point, y: number): Point => ({ x: end.x, y: end.y + (Math.abs(y - end.y) < 4 ? 0 : y < end.y ? -4 : 4) })
+
+function endsOf(scene: Scene, { net, part }: { net?: string; part?: string }): Point[] {
+  const symbol = scene.symbols.find(({ name }) => part && (name === part || name.startsWith(`${part}.`)))
+  if (symbol) {
+    const middle = (symbol.body.left + symbol.body.right) / 2
+    return [{ x: middle, y: symbol.body.top }, { x: middle, y: symbol.body.bottom }]
+  }
+  const fixture = scene.fixtures.find((drawing) => drawing.fixture.name === part)
+  if (fixture) return [{ x: fixture.box.right, y: fixture.box.top }]
+  const wires = [...scene.wires, ...scene.fixtureWires].filter((wire) => wire.net === net && wire.points.length > 1)
+  const found = wires.flatMap(({ points }) => piecesOf(points).flatMap(([a, b]) => (a.y === b.y ? between(a, b) : [])))
+  if (found.length) return found
+  const mark = scene.marks.find((each) => each.net === net)
+  if (mark) return [{ x: markText(mark).x, y: mark.y }]
+  return scene.symbols.flatMap(({ pins }) => pins).filter((pin) => pin.net === net).slice(0, 1)
+}
+
+function between(a: Point, b: Point): Point[] {
+  const [left, right] = a.x < b.x ? [a.x, b.x] : [b.x, a.x]
+  const count = Math.max(1, Math.floor((right - left) / STEP))
+  return Array.from({ length: count }, (_, k) => ({ x: left + (k + 0.5) * ((right - left) / count), y: a.y }))
+}
+
+function obstaclesOf(scene: Scene): Box[] {
+  return [
+    ...scene.symbols.flatMap(({ body, texts }) => [body, ...texts.map(({ box }) => box)]),
+    ...scene.fixtures.flatMap(({ box, texts }) => [box, ...texts.map((text) => text.box)]),
+    ...scene.labels.map(({ box }) => box), ...scene.notes.map(({ box }) => box),
+    ...scene.marks.map((mark) => boxOf([{ x: mark.x, y: mark.y }, { x: markText(mark).box.left, y: markText(mark).box.top }, { x: markText(mark).box.right, y: markText(mark).box.bottom }])),
+  ]
+}
