@@ -83,14 +83,16 @@ Quantity = Annotated[_Text, _quantity("")]
 
 def setting(
     default: Any = ..., *, label: str, hint: str = "", unit: str = "", chooses: str = "", empty: str = "",
-    titles: dict[str, str] | None = None, resets: tuple[str, ...] = (), **more: Any,
+    shown: str = "", titles: dict[str, str] | None = None, resets: tuple[str, ...] = (), **more: Any,
 ) -> Any:  # fmt: skip
     """A field that a form can fill in.
 
-    `chooses` says what it names: "net", "driver" (what can drive a response), "quantity", "check". `empty` is what
-    leaving it out means, `titles` what its words are called, `resets` settings that another value of it leaves open.
+    `chooses` says what it names: "net", "terminal" (a net or ground), "driver" (what can drive a response), "quantity",
+    "swept" (a quantity that can take one value after the other at rest), "check". `empty` is what leaving it out means,
+    `titles` what its words are called, `resets` settings that go back to their defaults with another value of it,
+    `shown` the piece of the interface that shows it where it is no plain field.
     """
-    told = {"unit": unit, "chooses": chooses, "empty": empty, "titles": titles, "resets": list(resets)}
+    told = {"unit": unit, "chooses": chooses, "empty": empty, "shown": shown, "titles": titles, "resets": list(resets)}
     factory: Callable[..., Any] = Field
     return factory(
         default, title=label, description=hint or None, json_schema_extra={k: v for k, v in told.items() if v}, **more
@@ -106,7 +108,16 @@ def chosen(piece: Document, what: str) -> tuple[str, ...]:
     return tuple(found)
 
 
-def fields_that_choose(piece: Document, what: str) -> list[str]:
-    """The settings of a piece that name something of one sort."""
-    told = {name: field.json_schema_extra for name, field in type(piece).model_fields.items()}
-    return [name for name, extra in told.items() if isinstance(extra, dict) and extra.get("chooses") == what]
+def fields_that_choose(piece: Document, *what: str) -> list[str]:
+    """The settings of a piece that name something of some sorts."""
+    return [name for name in type(piece).model_fields if _told(piece, name).get("chooses") in what]
+
+
+def unit_of(piece: Document, name: str) -> str:
+    """The unit of a setting; empty for one that has none."""
+    return str(_told(piece, name).get("unit", ""))
+
+
+def _told(piece: Document, name: str) -> dict[str, Any]:
+    extra = type(piece).model_fields[name].json_schema_extra
+    return extra if isinstance(extra, dict) else {}

@@ -165,12 +165,13 @@ class CheckTrial(BaseModel):
 
 
 class QuantityView(BaseModel):
-    """A quantity that can be turned: its name, its text and the number that it says."""
+    """A quantity that can be turned: its name, its text, the number that it says, and whether it is swept at rest."""
 
     name: str
     text: str
     value: float
     unit: str
+    swept: bool
 
 
 class Progress(BaseModel):
@@ -206,7 +207,7 @@ def get_quantities(board_id: uuid.UUID, check_id: str, session: InSession) -> li
     """All that can be turned in a check."""
     board = _board(session, board_id, check_id)
     found = quantities(*board.check(check_id), load_models(session, board))
-    return [QuantityView(name=q.name, text=q.text, value=q.value, unit=q.unit) for q in found]
+    return [QuantityView(name=q.name, text=q.text, value=q.value, unit=q.unit, swept=q.swept) for q in found]
 
 
 @router.get("/{check_id}/progress")

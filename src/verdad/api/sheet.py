@@ -18,8 +18,10 @@ from verdad.db.tables import ModelRow
 from verdad.shelf.findings import model_findings
 from verdad.shelf.store import Chosen as ShelfChosen
 from verdad.shelf.store import Origin, model_of, rows_of, store
+from verdad_core.checks.quantities import with_quantity
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
+from verdad_core.document.fixtures import FixtureName
 from verdad_core.document.parts import ModelReference, Part
 from verdad_core.errors import Finding
 from verdad_core.intake.bundle import MAX_NAME, bundle
@@ -31,7 +33,7 @@ from verdad_core.netlist.lines import MAX_TEXT
 from verdad_core.netlist.titles import as_model_file, read_pasted
 from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
 from verdad_core.schema import Designator, Name, Slug, Title, shown_title
-from verdad_core.sheet.renamed import renamed
+from verdad_core.sheet.renamed import fixture_renamed, renamed
 from verdad_core.sheet.review import Remark, review
 from verdad_core.stages import STAGES, compute
 from verdad_core.stages.stage import Chosen, Reached
@@ -112,17 +114,37 @@ def typed(text: Annotated[str, StringConstraints(max_length=200), Query()], sess
 
 
 class Renaming(BaseModel):
-    """A part of a board that is to be called otherwise."""
+    """A part of a board that is to be called otherwise, or a fixture of the check that is named."""
 
     board: Board
-    part: Designator
+    part: Designator | FixtureName
+    check: Slug | None = None
     name: Annotated[str, StringConstraints(max_length=40)]
 
 
 @router.post("/renamed", responses=problems())
 def rename_part(renaming: Renaming) -> Board:
-    """The board with the part called so, wherever something speaks of it; nothing is stored."""
+    """The board with the part, or a check's fixture, called so wherever something speaks of it; nothing is stored."""
+    if renaming.check is not None:
+        return fixture_renamed(renaming.board, renaming.check, renaming.part, renaming.name)
     return renamed(renaming.board, renaming.part, renaming.name)
+
+
+class Turning(BaseModel):
+    """Values of a check's quantities, by name, that are to be kept."""
+
+    board: Board
+    check: Slug
+    values: Annotated[dict[str, Annotated[str, StringConstraints(max_length=32)]], Field(max_length=100)]
+
+
+@router.post("/turned", responses=problems())
+def turn(turning: Turning) -> Board:
+    """The board with other values of quantities; nothing is stored."""
+    board = turning.board
+    for name, text in turning.values.items():
+        board = with_quantity(board, turning.check, name, text)
+    return board
 
 
 @router.get("/stages")

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, StringConstraints
 
 from verdad.api.problems import problems
 from verdad_core.checks.kinds import KINDS
+from verdad_core.document.attachments import ATTACHMENTS, FRESH_WAVEFORMS
+from verdad_core.document.fixtures import FIXTURES, Fixture
+from verdad_core.document.waveforms import Waveform
 from verdad_core.handcalc.series import SERIES
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.functions import FUNCTIONS
@@ -73,6 +76,33 @@ class DistributionEntry(BaseModel):
     meaning: str
 
 
+class FixtureEntry(BaseModel):
+    """A kind of fixture: the field that is meant by its name alone, and a form for it."""
+
+    kind: str
+    title: str
+    main: str
+    settings: dict[str, Any]
+
+
+class WaveformEntry(BaseModel):
+    """What a source can do in time: a form for it, and what it is to begin with."""
+
+    kind: str
+    title: str
+    settings: dict[str, Any]
+    fresh: Waveform
+
+
+class AttachmentEntry(BaseModel):
+    """What one attaches to a net: where it is drawn, and the fixture, whose name and net are its own affair."""
+
+    key: str
+    title: str
+    side: Literal["left", "right", "top"]
+    fixture: Fixture
+
+
 class Vocabulary(BaseModel):
     """What expressions and measurements can be made of, and the series of preferred values, from 1 to 10."""
 
@@ -80,6 +110,9 @@ class Vocabulary(BaseModel):
     checks: list[KindEntry]
     studies: list[StudyKindEntry]
     distributions: list[DistributionEntry]
+    fixtures: list[FixtureEntry]
+    waveforms: list[WaveformEntry]
+    attachments: list[AttachmentEntry]
     measurements: list[MeasurementEntry]
     series: dict[str, list[float]]
 
@@ -119,6 +152,24 @@ def get_vocabulary() -> Vocabulary:
         distributions=[
             DistributionEntry(key=each.key, title=each.title, meaning=each.meaning) for each in DISTRIBUTIONS.values()
         ],
+        fixtures=[
+            FixtureEntry(kind=_kind_of(f), title=f.title, main=f.main, settings=f.model_json_schema()) for f in FIXTURES
+        ],
+        waveforms=[
+            WaveformEntry(kind=wave.kind, title=wave.title, settings=type(wave).model_json_schema(), fresh=wave)
+            for wave in FRESH_WAVEFORMS
+        ],
+        attachments=[
+            AttachmentEntry.model_validate(
+                {
+                    "key": each.key,
+                    "title": each.title,
+                    "side": each.side,
+                    "fixture": {"name": each.key, "plus": "net", **each.fields},
+                }
+            )
+            for each in ATTACHMENTS
+        ],
         measurements=[
             MeasurementEntry(
                 key=m.key,
@@ -132,6 +183,10 @@ def get_vocabulary() -> Vocabulary:
         ],
         series={name: list(values) for name, values in SERIES.items()},
     )
+
+
+def _kind_of(fixture: type[BaseModel]) -> str:
+    return str(fixture.model_fields["kind"].default)
 
 
 @router.get("/number", responses=problems())

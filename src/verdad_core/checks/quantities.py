@@ -7,7 +7,7 @@ waveform's, or a part's setting.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 from typing import Any
 
@@ -17,21 +17,16 @@ from verdad_core.checks.elaborate import Models, value_key
 from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
-from verdad_core.document.fixtures import MAIN_FIELD, Fixture, Written
+from verdad_core.document.fixtures import Fixture, Written
 from verdad_core.document.parts import Generic, Modelled, Part, Valued
+from verdad_core.document.waveforms import ITS_OWN
 from verdad_core.errors import BoardError, NetlistError, Place, ValueTextError, VerdadError
 from verdad_core.intake.generic import GENERIC_PARTS
-from verdad_core.schema import Document
+from verdad_core.schema import Document, unit_of
 from verdad_core.units import parse_value, plain_value
 
 TEMPERATURE = "temperature"
 
-_UNITS = {
-    "volts": "V", "resistance": "Ω", "impedance": "Ω", "capacitance": "F", "current": "A", "frequency": "Hz",
-    "delay": "s", "rise": "s", "fall": "s", "width": "s", "every": "s", "interval": "s", "phase": "°",
-}  # fmt: skip
-#: Fields of fixtures and waveforms that are words.
-_NO_QUANTITIES = ("name", "kind", "plus", "minus", "quantity", "file")
 _PART_UNITS = {"resistor": "Ω", "capacitor": "F", "inductor": "H"}
 
 
@@ -42,6 +37,8 @@ class Quantity:
     name: str
     text: str
     unit: str
+    #: Whether it can take one value after the other at rest.
+    swept: bool = False
 
     @property
     def value(self) -> float:
@@ -67,19 +64,15 @@ def quantity(circuit: Circuit, check: Check, name: str) -> Quantity:
 
 
 def _of_fixture(fixture: Fixture, name: str, field: str) -> Quantity | None:
-    if isinstance(fixture, Written):
+    field = field or fixture.main
+    holders = [piece for piece in (fixture, getattr(fixture, "waveform", None)) if piece is not None]
+    holder = next((piece for piece in holders if field in type(piece).model_fields), None)
+    text = getattr(holder, field, None)
+    unit = unit_of(holder, field) if holder is not None else ""
+    if not unit or not isinstance(text, str):
         return None
-    field = field or MAIN_FIELD[fixture.kind]
-    own = fixture.quantity if fixture.kind == "source" else "voltage"
-    plain = {"dc": "V", "ac": "V", "amplitude": "V", "level": "V", "rms": "V"}
-    unit = _UNITS.get(field, plain.get(field, ""))
-    holder = next(
-        (h for h in (fixture, getattr(fixture, "waveform", None)) if h and field in type(h).model_fields), None
-    )
-    text = getattr(holder, field) if holder is not None and field not in _NO_QUANTITIES else None
-    if not isinstance(text, str):
-        return None
-    return Quantity(name, text, "A" if own == "current" and unit == "V" else unit)
+    own = "A" if getattr(fixture, "quantity", "voltage") == "current" else "V"
+    return Quantity(name, text, own if unit == ITS_OWN else unit)
 
 
 def _of_part(part: Part, name: str, setting: str) -> Quantity | None:
@@ -94,7 +87,10 @@ def _of_part(part: Part, name: str, setting: str) -> Quantity | None:
 
 
 def quantities(circuit: Circuit, check: Check, models: Models) -> list[Quantity]:
-    """All quantities of a check that have a value: parts, settings that parts have, fixtures, the temperature."""
+    """All quantities of a check that have a value: parts, settings that parts have, fixtures, the temperature.
+
+    Each by its shortest name, as in `quantity`: a part's value and a fixture's main field have none of their own.
+    """
     names: list[str] = []
     for part in circuit.parts:
         if isinstance(part, Valued):
@@ -104,9 +100,18 @@ def quantities(circuit: Circuit, check: Check, models: Models) -> list[Quantity]
     for fixture in check.fixtures:
         wave = getattr(fixture, "waveform", None)
         own = [*type(fixture).model_fields, *(type(wave).model_fields if wave is not None else ())]
-        names += [f"{fixture.name}.{field}" for field in own]
+        names += [fixture.name if field == fixture.main else f"{fixture.name}.{field}" for field in own]
     found = [each for name in (*names, TEMPERATURE) if (each := _known(circuit, check, name)) is not None]
+    found = [replace(each, swept=_is_swept(circuit, check, each.name)) for each in found]
     return found + [each for part in circuit.parts if isinstance(part, Modelled) for each in _of_model(part, models)]
+
+
+def _is_swept(circuit: Circuit, check: Check, name: str) -> bool:
+    try:
+        engine_key(circuit, check, name)
+    except BoardError:
+        return False
+    return True
 
 
 def _known(circuit: Circuit, check: Check, name: str) -> Quantity | None:
@@ -155,7 +160,7 @@ def _is_setting(circuit: Circuit, name: str) -> bool:
 
 def _fixture_with(fixture: Fixture, field: str, text: str) -> dict[str, Any]:
     document = fixture.model_dump()
-    field = field or MAIN_FIELD[fixture.kind]
+    field = field or fixture.main
     (document if field in document else document["waveform"])[field] = text
     return document
 
@@ -183,7 +188,7 @@ def engine_key(circuit: Circuit, check: Check, name: str) -> tuple[str, str]:
     first, _, field = name.partition(".")
     fixture = check.fixture(first)
     if fixture is not None and not isinstance(fixture, Written):
-        field = field or MAIN_FIELD[fixture.kind]
+        field = field or fixture.main
         keys = {
             "volts": (first, "dc"), "dc": (first, "dc"), "resistance": _resistance(fixture, first),
             "impedance": (f"{first}:resistance", "resistance"), "current": (f"{first}:current", "dc"),

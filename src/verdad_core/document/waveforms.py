@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import math
 from itertools import pairwise
-from typing import Annotated, Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
 from verdad_core.devices.waveforms import GAUSSIAN, PULSE, PWL, SIN
 from verdad_core.devices.waveforms import Waveform as Form
 from verdad_core.errors import BoardError
-from verdad_core.schema import Document, Hertz, Quantity, Seconds, SecondsOrNone, Title
+from verdad_core.schema import Document, Hertz, Quantity, Seconds, SecondsOrNone, Title, setting
 from verdad_core.units import parse_value
+
+#: The unit of what a source gives: volts or amperes, as it says itself.
+ITS_OWN = "V or A"
 
 #: Corners of a piecewise linear waveform, and samples of a recording.
 MAX_CORNERS, MAX_SAMPLES = 1_000, 10_000
@@ -25,10 +28,12 @@ class Sine(Document):
     """A sine around the direct value."""
 
     kind: Literal["sine"] = "sine"
-    amplitude: Quantity = "1"
-    frequency: Hertz = "1k"
-    phase: Quantity = "0"
-    delay: SecondsOrNone = "0"
+    amplitude: Quantity = setting("1", label="Amplitude", unit=ITS_OWN, hint="Peak value, around the direct value")
+    frequency: Hertz = setting("1k", label="Frequency", unit="Hz")
+    phase: Quantity = setting("0", label="Phase", unit="°")
+    delay: SecondsOrNone = setting("0", label="Delay", unit="s")
+
+    title: ClassVar[str] = "sine"
 
     def form(self, dc: float) -> Form:
         amplitude, frequency, phase, delay = map(parse_value, (self.amplitude, self.frequency, self.phase, self.delay))
@@ -48,9 +53,11 @@ class Step(Document):
     """From the direct value to another one, once."""
 
     kind: Literal["step"] = "step"
-    level: Quantity = "1"
-    delay: SecondsOrNone = "0"
-    rise: SecondsOrNone = "0"
+    level: Quantity = setting("1", label="To level", unit=ITS_OWN, hint="From the direct value to this level")
+    delay: SecondsOrNone = setting("0", label="At", unit="s")
+    rise: SecondsOrNone = setting("0", label="Rise time", unit="s")
+
+    title: ClassVar[str] = "step"
 
     def form(self, dc: float) -> Form:
         level, delay, rise = map(parse_value, (self.level, self.delay, self.rise))
@@ -69,12 +76,14 @@ class Pulse(Document):
     """From the direct value to another one and back, again with every period, or once."""
 
     kind: Literal["pulse"] = "pulse"
-    level: Quantity = "1"
-    delay: SecondsOrNone = "0"
-    rise: SecondsOrNone = "0"
-    fall: SecondsOrNone = "0"
-    width: Seconds = "500u"
-    every: Seconds | None = "1m"
+    level: Quantity = setting("1", label="To level", unit=ITS_OWN, hint="From the direct value to this level and back")
+    delay: SecondsOrNone = setting("0", label="Delay", unit="s")
+    rise: SecondsOrNone = setting("0", label="Rise time", unit="s")
+    width: Seconds = setting("500u", label="Width", unit="s", hint="Time at the level")
+    fall: SecondsOrNone = setting("0", label="Fall time", unit="s")
+    every: Seconds | None = setting("1m", label="Every", unit="s", empty="once", hint="Its period")
+
+    title: ClassVar[str] = "pulse"
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
@@ -103,8 +112,12 @@ class PiecewiseLinear(Document):
     """Straight lines between corners (instant, value); two corners at one instant are an edge."""
 
     kind: Literal["piecewise linear"] = "piecewise linear"
-    corners: Annotated[tuple[tuple[SecondsOrNone, Quantity], ...], Field(min_length=1, max_length=MAX_CORNERS)]
-    repeat: bool = False
+    corners: Annotated[tuple[tuple[SecondsOrNone, Quantity], ...], Field(min_length=1, max_length=MAX_CORNERS)] = (
+        setting(label="Corners", shown="corners")
+    )
+    repeat: bool = setting(False, label="again and again")
+
+    title: ClassVar[str] = "piecewise linear"
 
     @model_validator(mode="after")
     def _forward(self) -> Self:
@@ -145,9 +158,14 @@ class Noise(Document):
     """Gaussian noise on top of the direct value, drawn anew with every interval: half its power at 0.32 / interval."""
 
     kind: Literal["noise"] = "noise"
-    rms: Quantity = "1m"
-    interval: Seconds = "10u"
-    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
+    rms: Quantity = setting("1m", label="RMS value", unit=ITS_OWN)
+    interval: Seconds = setting(
+        "10u", label="Interval", unit="s",
+        hint="A new value every so often; half its power is left at 0.32 / interval",
+    )  # fmt: skip
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = setting(1, label="Seed", hint="The same seed, the same noise")
+
+    title: ClassVar[str] = "noise"
 
     def form(self, dc: float) -> Form:
         return Form(GAUSSIAN, (parse_value(self.rms), parse_value(self.interval), float(self.seed)))
@@ -165,13 +183,15 @@ class Recorded(Document):
     """What was recorded: a file's samples, at equal intervals, times a factor, on top of the direct value."""
 
     kind: Literal["recorded"] = "recorded"
-    file: Title
-    interval: Seconds
+    file: Title = setting(label="File", shown="recording")
+    interval: Seconds = setting(label="Interval", unit="s", hint="From one sample to the next")
     samples: Annotated[
         tuple[Annotated[float, Field(allow_inf_nan=False)], ...], Field(min_length=2, max_length=MAX_SAMPLES)
-    ]
-    scale: Quantity = "1"
-    repeat: bool = False
+    ] = setting(label="Samples", shown="samples")
+    scale: Quantity = setting("1", label="Times", unit="×", hint="Samples are multiplied by this")
+    repeat: bool = setting(False, label="again and again")
+
+    title: ClassVar[str] = "recording"
 
     def form(self, dc: float) -> Form:
         interval, scale = parse_value(self.interval), parse_value(self.scale)
@@ -187,4 +207,5 @@ class Recorded(Document):
         return 0.0 if self.repeat else parse_value(self.interval) * (len(self.samples) - 1)
 
 
+WAVEFORMS: tuple[type[Document], ...] = (Sine, Step, Pulse, PiecewiseLinear, Noise, Recorded)
 Waveform = Annotated[Sine | Step | Pulse | PiecewiseLinear | Noise | Recorded, Field(discriminator="kind")]

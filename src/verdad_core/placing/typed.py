@@ -13,6 +13,7 @@ from typing import Literal
 
 from verdad_core.devices import FAMILY_OF
 from verdad_core.devices.trade import TRADE
+from verdad_core.document.fixtures import Load, Source, Supply
 from verdad_core.document.parts import UNIT_LETTERS, VALUE_PARAMETER, ModelReference
 from verdad_core.errors import ValueTextError
 from verdad_core.intake.generic import GENERIC_PARTS, GenericPart
@@ -55,7 +56,7 @@ class Choice:
     typed. Marks and fixtures have the name of their net in `net`.
     """
 
-    what: Literal["part", "ground", "rail", "label", "note", "stage", "supply", "source", "load", "wire"]
+    what: Literal["part", "ground", "rail", "label", "note", "stage", "fixture", "wire"]
     title: str
     kind: str = ""
     letter: str = ""
@@ -69,7 +70,9 @@ class Choice:
     units: int = 1
     #: The nets that a part's pins go to, by pin; empty where none were typed.
     nets: Mapping[str, str] = field(default_factory=dict)
-    #: A fixture's volts or ohms, the words of a note, the two ends of a wire, or the pin that a mark is put on.
+    #: What is attached from outside the board edge; its name is only what its kind is called.
+    fixture: Supply | Source | Load | None = None
+    #: The words of a note, the two ends of a wire, or the pin that a mark is put on.
     text: str = ""
 
 
@@ -167,14 +170,19 @@ def _note(rest: Sequence[str]) -> Choice:
     return Choice("note", "note", text=" ".join(rest))
 
 
-def _fixture(what: Literal["supply", "source", "load"], unit: str, default: str, example: str) -> _Reader:
+def _fixture(kind: type[Supply | Source | Load], field: str, default: str, example: str) -> _Reader:
+    told = kind.model_fields[field].json_schema_extra
+    unit = str(told["unit"]) if isinstance(told, dict) else ""
+
     def read(rest: Sequence[str]) -> Choice:
         net = _net(rest, example)
         quantity = rest[1] if len(rest) > 1 else default
         if not quantity:
-            raise ValueTextError(f"the {what} has no {unit}", remedy=f"Write {example}.")
+            raise ValueTextError(f"the {kind.title} has no {unit}", remedy=f"Write {example}.")
         parse_value(quantity, unit)
-        return Choice(what, f"{what} at {net}, {quantity} {unit}, outside the board edge", net=net, text=quantity)
+        fixture = kind.model_validate({"name": kind.title, "plus": net, field: quantity})
+        title = f"{kind.title} at {net}, {quantity} {unit}, outside the board edge"
+        return Choice("fixture", title, net=net, fixture=fixture)
 
     return read
 
@@ -187,8 +195,9 @@ def _wire(rest: Sequence[str]) -> Choice:
 
 _STATEMENTS: dict[str, _Reader] = {
     "gnd": _ground, "ground": _ground, "label": _label, "rail": _rail, "note": _note, "wire": _wire,
-    "supply": _fixture("supply", "V", "", "supply +5V 5"), "source": _fixture("source", "Ω", "0", "source in 50"),
-    "load": _fixture("load", "Ω", "", "load out 10k"),
+    "supply": _fixture(Supply, "volts", "", "supply +5V 5"),
+    "source": _fixture(Source, "resistance", "0", "source in 50"),
+    "load": _fixture(Load, "resistance", "", "load out 10k"),
 }  # fmt: skip
 
 

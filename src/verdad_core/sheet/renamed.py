@@ -1,4 +1,4 @@
-"""A part called otherwise: what speaks of it by its name goes along."""
+"""A part or a fixture called otherwise: what speaks of it by its name goes along."""
 
 from __future__ import annotations
 
@@ -9,6 +9,8 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from verdad_core.document.board import Board
+from verdad_core.document.checks import Check
+from verdad_core.document.fixtures import FixtureName
 from verdad_core.document.parts import Statement
 from verdad_core.errors import BoardError, Place
 from verdad_core.schema import Designator, Document, fields_that_choose
@@ -17,6 +19,7 @@ from verdad_core.schema import Designator, Document, fields_that_choose
 NAMING = "FHKW"
 
 _DESIGNATOR: TypeAdapter[str] = TypeAdapter(Designator)
+_FIXTURE_NAME: TypeAdapter[str] = TypeAdapter(FixtureName)
 
 
 def renamed(board: Board, old: str, new: str) -> Board:
@@ -56,34 +59,69 @@ def renamed(board: Board, old: str, new: str) -> Board:
         for wire in drawing["wires"]:
             wire["ends"] = [name(end) for end in wire["ends"]]
     for check in own["checks"]:
-        _quantities_renamed(circuit.check(check["id"]).analysis, check["analysis"], name)
-        for measurement in check["measurements"]:
-            measurement["of"] = text(measurement["of"])
-            if measurement["hand"]:
-                inputs = measurement["hand"]["inputs"]
-                measurement["hand"]["inputs"] = {symbol: name(what) for symbol, what in inputs.items()}
-        for card in check["cards"] or ():
-            for curve in card["curves"]:
-                curve["expression"] = text(curve["expression"])
-        for fixture in check["fixtures"]:
-            if "text" in fixture:
-                fixture["text"] = text(fixture["text"])
+        _in_check(check, circuit.check(check["id"]), name, text)
     for study, told in zip(board.studies, document["studies"], strict=True):
-        _quantities_renamed(study, told, name)
+        _chosen_renamed(study, told, name)
     for spread in document["spreads"]:
         spread["part"] = name(spread["part"])
     return Board.model_validate(document)
 
 
-def _quantities_renamed(piece: Document, told: dict[str, Any], name: Callable[[str], str]) -> None:
-    """Settings that name a quantity of the part."""
-    for field in fields_that_choose(piece, "quantity"):
+def fixture_renamed(board: Board, check_id: str, old: str, new: str) -> Board:
+    """The board with fixture `old` of a check called `new`, wherever the check or a study of it speaks of it.
+
+    Raises BoardError for a fixture that is not there, a name that another one has, and what is no name of a fixture.
+    """
+    new = new.strip().lower()
+    circuit, check = board.check(check_id)
+    if check.fixture(old) is None:
+        raise BoardError(f"there is no fixture {old} at '{check.title}'")
+    if new != old and check.fixture(new) is not None:
+        raise BoardError(f"another fixture is called {new} already", remedy="Take another name.")
+    try:
+        _FIXTURE_NAME.validate_python(new)
+    except ValidationError:
+        raise BoardError(
+            f"'{new}' is no name of a fixture", place=Place(part=old),
+            remedy="Begin with a letter; letters, digits and dashes may follow.",
+        ) from None  # fmt: skip
+    document: dict[str, Any] = board.model_dump(mode="json")
+    [home] = [each for each in document["circuits"] if each["id"] == circuit.id]
+    [own] = [each for each in home["checks"] if each["id"] == check_id]
+    for fixture in own["fixtures"]:
+        fixture["name"] = new if fixture["name"] == old else fixture["name"]
+    _in_check(own, check, _name_of(old, new), _probes_of(old, new))
+    for study, told in zip(board.studies, document["studies"], strict=True):
+        if check_id in study.checks:
+            _chosen_renamed(study, told, _name_of(old, new))
+    return Board.model_validate(document)
+
+
+def _in_check(told: dict[str, Any], check: Check, name: Callable[[str], str], text: Callable[[str], str]) -> None:
+    """What a check says of something, by `name`, and its expressions by `text`."""
+    _chosen_renamed(check.analysis, told["analysis"], name)
+    for measurement in told["measurements"]:
+        measurement["of"] = text(measurement["of"])
+        if measurement["hand"]:
+            inputs = measurement["hand"]["inputs"]
+            measurement["hand"]["inputs"] = {symbol: name(what) for symbol, what in inputs.items()}
+    for card in told["cards"] or ():
+        for curve in card["curves"]:
+            curve["expression"] = text(curve["expression"])
+    for fixture in told["fixtures"]:
+        if "text" in fixture:
+            fixture["text"] = text(fixture["text"])
+
+
+def _chosen_renamed(piece: Document, told: dict[str, Any], name: Callable[[str], str]) -> None:
+    """Settings that name what drives, or a quantity."""
+    for field in fields_that_choose(piece, "quantity", "swept", "driver"):
         if told[field]:
             told[field] = name(told[field])
 
 
 def _name_of(old: str, new: str) -> Callable[[str], str]:
-    """Of the part itself, its units and pins (U1, U1.a, U1.a.out), and its quantities."""
+    """Of the thing itself, a part's units and pins (U1, U1.a, U1.a.out), and its quantities."""
 
     def of(name: str) -> str:
         return new + name[len(old) :] if name == old or name.startswith(f"{old}.") else name

@@ -102,7 +102,7 @@ def test_what_the_interface_is_told_can_be_drawn(kind: type[CheckKind]) -> None:
         assert field["title"][:1].isupper() or field["title"].startswith("and ")
         types = {each.get("type") for each in field.get("anyOf", [field])}
         assert types <= {"string", "integer", "boolean", "null"}, name
-        assert field.get("chooses", "net") in ("net", "driver", "quantity")
+        assert field.get("chooses", "net") in ("net", "driver", "quantity", "swept")
         assert "null" not in types or field["empty"]
         assert not field.get("enum") or set(field["titles"]) == set(field["enum"])
 
@@ -128,7 +128,7 @@ def test_questions_name_what_the_circuit_has_or_say_what_is_missing() -> None:
     assert "needs a source" in told["Frequency response"][1]
     assert told["Operating point"][1] == ""
     # Without a source a part is swept.
-    assert chosen(fresh_check(low_pass(), circuit, "dc sweep", None).analysis, "quantity") == ("R1",)
+    assert chosen(fresh_check(low_pass(), circuit, "dc sweep", None).analysis, "swept") == ("R1",)
 
 
 def test_a_wrong_setting_is_found_at_its_field() -> None:

@@ -59,7 +59,7 @@ def test_what_can_be_swept_at_rest() -> None:
 def test_all_of_a_check_are_listed_with_those_of_models() -> None:
     circuit, check = demo().check("preamp-response")
     names = {found.name for found in quantities(circuit, check, DEMO_MODELS)}
-    assert {"R1", "C1", "geophone.resistance", "positive-supply.volts", "temperature"} <= names
+    assert {"R1", "C1", "geophone.resistance", "positive-supply", "temperature"} <= names
     assert {found.name for found in quantities(*pair(BOARD), {})} >= {"D1.bv", "D1.is", "vin.amplitude"}
 
 

@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from verdad_core.document.fixtures import Load, Source, Supply
 from verdad_core.errors import ValueTextError
 from verdad_core.intake.symbols import default_symbol
 from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
@@ -42,13 +43,24 @@ def test_parts_with_values(text: str, kind: str, letter: str, value: str, tolera
         ("gnd", "ground", "gnd", ""), ("gnd C1.2", "ground", "gnd", "C1.2"), ("label vref", "label", "vref", ""),
         ("label out U1.out", "label", "out", "U1.out"), ("rail +5V", "rail", "+5V", ""), ("+12V", "rail", "+12V", ""),
         ("note mind the gap", "note", "", "mind the gap"), ("wire R1.2 U1.in+", "wire", "", "R1.2 U1.in+"),
-        ("source in 50", "source", "in", "50"), ("supply -5V -5", "supply", "-5V", "-5"),
-        ("load out 10k", "load", "out", "10k"),
     ],
 )  # fmt: skip
 def test_marks_fixtures_and_wires(text: str, what: str, net: str, more: str) -> None:
     choice = first(text)
     assert (choice.what, choice.net, choice.text) == (what, net, more)
+
+
+@pytest.mark.parametrize(
+    ("text", "fixture"),
+    [
+        ("source in 50", Source(name="source", plus="in", resistance="50")),
+        ("supply -5V -5", Supply(name="supply", plus="-5V", volts="-5")),
+        ("load out 10k", Load(name="load", plus="out", resistance="10k")),
+        ("source in", Source(name="source", plus="in", resistance="0")),
+    ],
+)  # fmt: skip
+def test_what_stands_outside_the_board_is_a_fixture(text: str, fixture: Source | Supply | Load) -> None:
+    assert (first(text).what, first(text).net, first(text).fixture) == ("fixture", fixture.plus, fixture)
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from tests.core.circuits import DEMO_MODELS, demo
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
 from verdad_core.errors import BoardError
-from verdad_core.sheet.renamed import renamed
+from verdad_core.sheet.renamed import fixture_renamed, renamed
 
 
 def test_a_renamed_part_keeps_all_that_rests_on_it() -> None:
@@ -64,3 +64,34 @@ def test_what_speaks_of_the_part_goes_along_and_nets_and_others_stay() -> None:
 def test_a_name_that_cannot_be_is_refused(old: str, new: str, why: str) -> None:
     with pytest.raises(BoardError, match=why):
         renamed(drawn(), old, new)
+
+
+def test_a_renamed_fixture_keeps_what_rests_on_it() -> None:
+    """What drives, hand values and expressions follow; a study of its quantity as well; other checks stay."""
+    before = demo()
+    _, check = before.check("preamp-response")
+    [old] = check.analysis.drivers
+    document = before.model_dump(mode="json")
+    document["studies"].append(
+        {"kind": "sweep", "id": "ohms", "title": "Ohms", "checks": ["preamp-response"], "over": f"{old}.resistance"}
+    )
+    before = Board.model_validate(document)
+    after = fixture_renamed(before, "preamp-response", old, "coil")
+    assert after.check("preamp-response")[1].analysis.drivers == ("coil",)
+    assert after.study("ohms").model_dump()["over"] == "coil.resistance"
+    others = [c for _, c in after.checks() if c.id != "preamp-response"]
+    assert others == [c for _, c in before.checks() if c.id != "preamp-response"]
+    assert fixture_renamed(after, "preamp-response", "coil", old) == before
+    [first, second] = [run_check(each, "preamp-response", DEMO_MODELS) for each in (before, after)]
+    assert [m.hand and m.hand.value for m in second.measured] == [m.hand and m.hand.value for m in first.measured]
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "why"),
+    [("source", "9lives", "no name of a fixture"), ("nobody", "x", "no fixture nobody"), ("source", "p", "called p")],
+)
+def test_a_fixture_is_not_called_just_anything(old: str, new: str, why: str) -> None:
+    fixtures = [{**source("in"), "name": "source"}, {"kind": "supply", "name": "p", "plus": "in", "volts": "5"}]
+    two = board([r("R1", "1k", "in", "gnd")], fixtures, "operating point")
+    with pytest.raises(BoardError, match=why):
+        fixture_renamed(two, "k", old, new)

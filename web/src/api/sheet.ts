@@ -1,19 +1,19 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { client, unwrap, type Board, type Check, type Study, type BoardView, type PastedView, type StageComputed } from './client'
+import { client, unwrap, type Board, type Check, type Choice, type Study, type BoardView, type PastedView, type StageComputed } from './client'
 
 /** What a typed line can mean; asked for with every letter. */
 export function useTyped(text: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: computed(() => ['models', 'typed', toValue(text).trim()]),
-    queryFn: ({ signal }) => unwrap(client.GET('/api/typed', { params: { query: { text: toValue(text).trim() } }, signal })),
+    queryFn: ({ signal }): Promise<readonly Choice[]> => unwrap(client.GET('/api/typed', { params: { query: { text: toValue(text).trim() } }, signal })) as Promise<unknown> as Promise<Choice[]>,
     enabled: computed(() => toValue(text).trim() !== ''),
     placeholderData: keepPreviousData,
     retry: false,
   })
 }
 
-export const fetchTyped = (text: string) => unwrap(client.GET('/api/typed', { params: { query: { text } } }))
+export const fetchTyped = (text: string) => unwrap(client.GET('/api/typed', { params: { query: { text } } })) as Promise<unknown> as Promise<Choice[]>
 
 export function useStages() {
   return useQuery({ queryKey: ['stages'], queryFn: () => unwrap(client.GET('/api/stages')), staleTime: Infinity })
@@ -34,9 +34,14 @@ export function useStage(key: MaybeRefOrGetter<string>, goals: MaybeRefOrGetter<
   })
 }
 
-/** The board with a part called otherwise, wherever something speaks of it; nothing is stored. */
-export function fetchRenamed(board: Board, part: string, name: string): Promise<Board> {
-  return unwrap(client.POST('/api/renamed', { body: { board: board as never, part, name } })) as Promise<unknown> as Promise<Board>
+/** The board with other values of a check's quantities; nothing is stored. */
+export function fetchTurned(board: Board, check: string, values: Record<string, string>): Promise<Board> {
+  return unwrap(client.POST('/api/turned', { body: { board: board as never, check, values } })) as Promise<unknown> as Promise<Board>
+}
+
+/** The board with a part, or a fixture of a check, called otherwise wherever something speaks of it; nothing is stored. */
+export function fetchRenamed(board: Board, part: string, name: string, check?: string): Promise<Board> {
+  return unwrap(client.POST('/api/renamed', { body: { board: board as never, part, name, check: check ?? null } })) as Promise<unknown> as Promise<Board>
 }
 
 export function usePaste(board: MaybeRefOrGetter<string>) {

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { client, unwrap, WINDOW, type CheckView, type CurveView, type Source, type Waveform, type Finding } from './client'
+import { client, unwrap, WINDOW, type CheckView, type CurveView, type Source, type Vocabulary, type Waveform, type Finding } from './client'
 
 export interface Asked {
   values?: Record<string, string>
@@ -41,7 +41,9 @@ export function useQuantities(board: MaybeRefOrGetter<string>, check: MaybeRefOr
 }
 
 export function useVocabulary() {
-  return useQuery({ queryKey: ['vocabulary'], queryFn: () => unwrap(client.GET('/api/vocabulary')), staleTime: Infinity })
+  const query = useQuery({ queryKey: ['vocabulary'], queryFn: () => unwrap(client.GET('/api/vocabulary')), staleTime: Infinity })
+  // Unwrapping forgets how many corners a pair has.
+  return { ...query, data: computed(() => query.data.value as unknown as Vocabulary | undefined) }
 }
 
 /** What a source does in time. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Analysis, Board, Check, CheckView, Circuit } from '@/api/client'
+import type { Analysis, Board, Check, CheckView, Circuit, Quantity } from '@/api/client'
 import { fetchFreshCheck } from '@/api/sheet'
 import FieldRow from '@/forms/FieldRow.vue'
 import PickRow from '@/forms/PickRow.vue'
@@ -17,6 +17,7 @@ const props = defineProps<{
   circuit: Circuit
   check: Check
   result: CheckView | undefined
+  quantities: readonly Quantity[]
   edit: (change: Change, what: string) => Promise<void>
 }>()
 const emit = defineEmits<{ close: []; chosen: [check: string, circuit: string] }>()
@@ -35,7 +36,7 @@ const set = (changes: Record<string, unknown>, what: string) => props.edit((boar
 
 const { kinds, of, titleOf } = useKinds()
 const kind = computed(() => of(props.check.analysis.kind))
-const choices = computed(() => choicesOf(props.circuit, props.check))
+const choices = computed(() => choicesOf(props.circuit, props.check, props.quantities))
 
 /** Another question to the same fixture: what only the former one could measure goes. */
 async function ask(next: string) {

@@ -4,15 +4,22 @@ import { mdiClose } from '@mdi/js'
 import { ref, watch } from 'vue'
 
 /** The corners of a piecewise linear waveform as a table. Two corners at one instant are an edge. */
-type Corners = Extract<Waveform, { kind: 'piecewise linear' }>
-const props = defineProps<{ waveform: Corners; unit: string }>()
-const emit = defineEmits<{ set: [waveform: Corners] }>()
+type Corners = Extract<Waveform, { kind: 'piecewise linear' }>['corners']
+const props = defineProps<{ corners: Corners; unit: string; set: (corners: Corners) => Promise<void> }>()
 
 const rows = ref<[string, string][]>([])
 /** What is being typed stays, unless other corners come from elsewhere. */
-watch(() => JSON.stringify(props.waveform.corners), () => (rows.value = props.waveform.corners.map(([instant, value]) => [instant ?? '', value ?? ''])), { immediate: true })
+watch(() => JSON.stringify(props.corners), () => (rows.value = props.corners.map(([instant, value]) => [instant ?? '', value ?? ''])), { immediate: true })
 
-const hand = () => emit('set', { ...props.waveform, corners: rows.value.map(([instant, value]) => [instant.trim(), value.trim()]) as Corners['corners'] })
+const wrong = ref('')
+async function hand() {
+  wrong.value = ''
+  try {
+    await props.set(rows.value.map(([instant, value]) => [instant.trim(), value.trim()]) as Corners)
+  } catch (error) {
+    wrong.value = error instanceof Error ? error.message : String(error)
+  }
+}
 function add() {
   const [instant = '0', value = '0'] = rows.value.at(-1) ?? []
   rows.value = [...rows.value, [instant, value]]
@@ -45,7 +52,7 @@ function paste(event: ClipboardEvent, row: number) {
     </tbody>
   </table>
   <v-btn size="x-small" variant="text" class="add" @click="add">Add a corner</v-btn>
-  <label class="tick"><input type="checkbox" :checked="waveform.repeat" @change="emit('set', { ...waveform, repeat: ($event.target as HTMLInputElement).checked })"> again and again</label>
+  <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
 </template>
 
 <style scoped>
@@ -73,10 +80,9 @@ input.mono {
   align-self: flex-start;
 }
 
-.tick {
-  align-items: center;
-  display: flex;
-  font-size: 0.8125rem;
-  gap: 6px;
+.wrong {
+  color: var(--breaks);
+  font-size: var(--size-small);
+  margin: 0;
 }
 </style>

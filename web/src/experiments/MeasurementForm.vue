@@ -42,7 +42,7 @@ const draft = reactive<Measurement>(stored ? { ...stored, settings: { ...stored.
 if (!stored) draft.of = first(draft.key)
 const bounds = reactive({ ...boundsOf(limitOf(props.board, props.check.id, props.measurement)) })
 const entry = computed(() => entries.value.find(({ key }) => key === draft.key))
-const choices = computed(() => choicesOf(props.circuit, props.check))
+const choices = computed(() => choicesOf(props.circuit, props.check, []))
 
 const root = useTemplateRef<HTMLElement>('root')
 onMounted(() => root.value?.querySelector<HTMLElement>('select')?.focus())

@@ -1,69 +1,32 @@
 <script setup lang="ts">
-import { takeRecording } from '@/api/trials'
 import type { Waveform } from '@/api/client'
-import { ref } from 'vue'
+import type { Field } from '@/forms/fields'
+import PickRow from '@/forms/PickRow.vue'
+import SettingsForm from '@/forms/SettingsForm.vue'
+import { computed } from 'vue'
 import CornerTable from './CornerTable.vue'
-import FieldRow from '@/forms/FieldRow.vue'
+import RecordingRow from './RecordingRow.vue'
+import { useKinds } from './useKinds'
 
-/** What a source does in time, in the quantities of its form. */
-const props = defineProps<{ waveform: Waveform; unit: string }>()
-const emit = defineEmits<{ set: [waveform: Waveform] }>()
+/** What a source does in time: which waveform, and its settings. */
+const props = defineProps<{
+  waveform: Waveform | null
+  field: Field
+  own: string
+  set: (waveform: Waveform | null, words: string) => Promise<void>
+}>()
 
-const set = (field: string, value: unknown) => emit('set', { ...props.waveform, [field]: value } as Waveform)
-
-const trouble = ref('')
-function setSeed(text: string) {
-  const seed = Number(text)
-  trouble.value = Number.isInteger(seed) && seed >= 0 && text ? '' : `'${text}' is no seed. Write a whole number such as 1.`
-  if (!trouble.value) set('seed', seed)
-}
-async function read(event: Event) {
-  const [file] = (event.target as HTMLInputElement).files ?? []
-  if (!file) return
-  trouble.value = ''
-  try {
-    const { waveform, findings } = await takeRecording(file)
-    trouble.value = findings.map(({ message }) => message).join(' ')
-    emit('set', waveform)
-  } catch (error) {
-    trouble.value = error instanceof Error ? error.message : String(error)
-  }
-}
+const { waveforms } = useKinds()
+const kind = computed(() => waveforms.value.find((entry) => entry.kind === props.waveform?.kind))
+const options = computed(() => [{ value: '', title: props.field.empty }, ...waveforms.value.map(({ kind: value, title }) => ({ value, title }))])
+const choose = (value: string) => props.set(waveforms.value.find((entry) => entry.kind === value)?.fresh ?? null, value || 'no waveform')
+const change = (changes: Record<string, unknown>, words: string) => props.set({ ...props.waveform, ...changes } as Waveform, words)
 </script>
 
 <template>
-  <template v-if="waveform.kind === 'sine'">
-    <FieldRow label="Amplitude" :unit="unit" :value="waveform.amplitude" hint="Peak value, around the direct value" @set="(text) => set('amplitude', text)" />
-    <FieldRow label="Frequency" unit="Hz" :value="waveform.frequency" @set="(text) => set('frequency', text)" />
-    <FieldRow label="Phase" unit="°" :value="waveform.phase" @set="(text) => set('phase', text)" />
-    <FieldRow label="Delay" unit="s" :value="waveform.delay" @set="(text) => set('delay', text)" />
-  </template>
-  <template v-else-if="waveform.kind === 'step'">
-    <FieldRow label="To level" :unit="unit" :value="waveform.level" hint="From the direct value to this level" @set="(text) => set('level', text)" />
-    <FieldRow label="At" unit="s" :value="waveform.delay" @set="(text) => set('delay', text)" />
-    <FieldRow label="Rise time" unit="s" :value="waveform.rise" @set="(text) => set('rise', text)" />
-  </template>
-  <template v-else-if="waveform.kind === 'pulse'">
-    <FieldRow label="To level" :unit="unit" :value="waveform.level" hint="From the direct value to this level and back" @set="(text) => set('level', text)" />
-    <FieldRow label="Delay" unit="s" :value="waveform.delay" @set="(text) => set('delay', text)" />
-    <FieldRow label="Rise time" unit="s" :value="waveform.rise" @set="(text) => set('rise', text)" />
-    <FieldRow label="Width" unit="s" :value="waveform.width" hint="Time at the level" @set="(text) => set('width', text)" />
-    <FieldRow label="Fall time" unit="s" :value="waveform.fall" @set="(text) => set('fall', text)" />
-    <FieldRow label="Every" unit="s" :value="waveform.every" placeholder="once" hint="Its period; empty: once" @set="(text) => set('every', text || null)" />
-  </template>
-  <CornerTable v-else-if="waveform.kind === 'piecewise linear'" :waveform="waveform" :unit="unit" @set="emit('set', $event)" />
-  <template v-else-if="waveform.kind === 'noise'">
-    <FieldRow label="RMS value" :unit="unit" :value="waveform.rms" @set="(text) => set('rms', text)" />
-    <FieldRow label="Interval" unit="s" :value="waveform.interval" hint="A new value every so often; half its power is left at 0.32 / interval" @set="(text) => set('interval', text)" />
-    <FieldRow label="Seed" :value="String(waveform.seed)" hint="The same seed, the same noise" @set="setSeed" />
-  </template>
-  <template v-else>
-    <label class="file">Choose a CSV or WAV file<input type="file" accept=".csv,.txt,.wav" aria-label="File with the recording" @change="read"></label>
-    <p class="soft">{{ waveform.file }}: {{ waveform.samples.length }} samples, one every {{ waveform.interval }} s</p>
-    <FieldRow label="Times" :value="waveform.scale" hint="Samples are multiplied by this" @set="(text) => set('scale', text)" />
-    <label class="tick"><input type="checkbox" :checked="waveform.repeat" @change="set('repeat', ($event.target as HTMLInputElement).checked)"> again and again</label>
-  </template>
-  <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
+  <PickRow :label="field.label" :value="waveform?.kind ?? ''" :options="options" @set="choose" />
+  <SettingsForm v-if="kind && waveform" :key="kind.kind" :schema="kind.settings" :values="waveform" :choices="() => []" :own="own" :set="change">
+    <template #corners><CornerTable v-if="waveform.kind === 'piecewise linear'" :corners="waveform.corners" :unit="own" :set="(corners) => change({ corners }, 'corners changed')" /></template>
+    <template #recording><RecordingRow v-if="waveform.kind === 'recorded'" :recording="waveform" :set="(next) => set(next, next.file)" /></template>
+  </SettingsForm>
 </template>
-
-<style scoped src="@/forms/form.css"></style>

@@ -3,29 +3,23 @@ import type { Choice } from '@/forms/fields'
 import { netsOf } from './checkEdits'
 
 const plain = (names: readonly string[]): Choice[] => names.map((value) => ({ value, title: value }))
+const told = (quantities: readonly Quantity[]): Choice[] => quantities.map(({ name, text, unit }) => ({ value: name, title: `${name}, ${text}${unit}` }))
 
-/** What a setting of a check can name. */
-export function choicesOf(circuit: Circuit, check: Check) {
+/** What a setting of a check or of a fixture can name. */
+export function choicesOf(circuit: Circuit, check: Check, quantities: readonly Quantity[]) {
   return (what: string): Choice[] => {
     if (what === 'net') return plain(netsOf(circuit))
+    if (what === 'terminal') return plain(['gnd', ...netsOf(circuit)])
     if (what === 'driver') return plain(check.fixtures.filter(({ kind }) => kind === 'source' || kind === 'port').map(({ name }) => name))
-    return plain(sweptAtRest(circuit, check))
+    return told(what === 'swept' ? quantities.filter(({ swept }) => swept) : quantities)
   }
 }
 
 /** What a setting of a study can name: checks of the board, and the quantities of the first that it covers. */
 export function studyChoices(board: Board, quantities: readonly Quantity[]) {
   return (what: string): Choice[] => {
-    if (what !== 'check') return quantities.map(({ name, text, unit }) => ({ value: name, title: `${name}, ${text}${unit}` }))
+    if (what !== 'check') return told(quantities)
     const all = board.circuits.flatMap((circuit) => circuit.checks.map((check) => ({ circuit, check })))
     return all.map(({ circuit, check }) => ({ value: check.id, title: board.circuits.length > 1 ? `${circuit.title}: ${check.title}` : check.title }))
   }
-}
-
-/** What can take one value after the other at rest. */
-function sweptAtRest(circuit: Circuit, check: Check): string[] {
-  return [
-    'temperature', ...check.fixtures.filter(({ kind }) => kind !== 'written source').map(({ name }) => name),
-    ...circuit.parts.filter((part) => 'value' in part).map(({ designator }) => designator),
-  ]
 }

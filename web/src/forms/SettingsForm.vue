@@ -13,6 +13,8 @@ const props = defineProps<{
   choices: (what: string) => readonly Choice[]
   /** What is wrong with fields, where the whole was refused. */
   faults?: Record<string, string>
+  /** The unit of settings that are in the unit of what they belong to. */
+  own?: string
   /** Stores a setting, with those that it leaves open; rejects with the reason. */
   set: (changes: Record<string, unknown>, words: string) => Promise<void>
 }>()
@@ -37,7 +39,7 @@ const ticked = (field: Field) => (props.values[field.name] ?? []) as string[]
 async function store(field: Field, make: () => unknown, typed = '') {
   try {
     const value = make()
-    const open = Object.fromEntries(field.resets.map((name) => [name, null]))
+    const open = Object.fromEntries(fields.value.filter(({ name }) => field.resets.includes(name)).map(({ name, fallback }) => [name, fallback]))
     await props.set({ ...open, [field.name]: value }, `${field.label.toLowerCase()} ${value ?? field.empty}`)
     // Not before: what stands below must not move under the pointer that has just left the field.
     refused.value = Object.fromEntries(Object.entries(refused.value).filter(([name]) => name !== field.name))
@@ -61,13 +63,14 @@ function toggled(field: Field, value: string) {
 
 <template>
   <template v-for="field in fields" :key="field.name">
-    <PickRow v-if="field.control === 'pick'" :label="field.label" :value="text(field)" :options="options(field)" :hint="field.hint" @set="(value) => store(field, () => value || null)" />
+    <slot v-if="field.shown" :name="field.shown" :field="field" />
+    <PickRow v-else-if="field.control === 'pick'" :label="field.label" :value="text(field)" :options="options(field)" :hint="field.hint" @set="(value) => store(field, () => value || null)" />
     <label v-else-if="field.control === 'tick'" class="tick" :title="field.hint"><input type="checkbox" :checked="Boolean(values[field.name])" @change="store(field, () => ($event.target as HTMLInputElement).checked)"> {{ field.label }}</label>
     <fieldset v-else-if="field.control === 'many'" :title="field.hint">
       <legend>{{ field.label }}</legend>
       <label v-for="option in choices(field.chooses)" :key="option.value" class="tick"><input type="checkbox" :checked="ticked(field).includes(option.value)" @change="store(field, () => toggled(field, option.value))"> {{ option.title }}</label>
     </fieldset>
-    <FieldRow v-else :label="field.label" :unit="field.unit" :value="refused[field.name]?.typed ?? text(field)" :placeholder="field.empty" :hint="field.hint" :wrong="Boolean(wrong(field))" @set="(typed) => store(field, () => valueOf(field, typed), typed)" />
+    <FieldRow v-else :label="field.label" :unit="field.unit === 'V or A' ? own : field.unit" :limit="field.control === 'text' && !field.unit ? 2000 : undefined" :value="refused[field.name]?.typed ?? text(field)" :placeholder="field.empty" :hint="field.hint" :wrong="Boolean(wrong(field))" @set="(typed) => store(field, () => valueOf(field, typed), typed)" />
     <p v-if="wrong(field)" class="wrong" role="alert">{{ wrong(field) }}</p>
   </template>
 </template>

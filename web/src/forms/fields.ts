@@ -16,8 +16,12 @@ export interface Field {
   chooses: string
   control: 'pick' | 'many' | 'tick' | 'whole' | 'number' | 'text'
   words: Choice[]
-  /** Settings that another value of it leaves open. */
+  /** Settings that go back to their defaults with another value of it. */
   resets: string[]
+  /** What it is where nobody says it. */
+  fallback: unknown
+  /** The piece of the interface that shows it, where it is no plain field. */
+  shown: string
   least: number | undefined
   most: number | undefined
 }
@@ -29,6 +33,8 @@ interface Property {
   empty?: string
   chooses?: string
   resets?: string[]
+  shown?: string
+  default?: unknown
   titles?: Record<string, string>
   type?: string
   enum?: string[]
@@ -52,6 +58,7 @@ function fieldOf(name: string, property: Property): Field {
   return {
     name, label: property.title ?? name, hint: property.description ?? '', unit: property.unit ?? '', empty: property.empty ?? '',
     chooses: property.chooses ?? '', control: controlOf(main, property.chooses ?? '', words.length), words, resets: property.resets ?? [],
+    fallback: property.default ?? null, shown: property.shown ?? '',
     least: main.minimum, most: main.maximum,
   }
 }

@@ -1,14 +1,16 @@
 <script setup lang="ts">
-import type { Choice } from '@/api/client'
+import type { Choice, Fixture } from '@/api/client'
 import { useModels, useParts } from '@/api/models'
 import { fetchTyped } from '@/api/sheet'
+import { useKinds } from '@/experiments/useKinds'
 import { computed, ref } from 'vue'
 
 /** Everything that can be placed, to be picked with the pointer: what one could also type. */
-const emit = defineEmits<{ choose: [choice: Choice]; attach: [choice: Choice]; trouble: [message: string] }>()
+const emit = defineEmits<{ choose: [choice: Choice]; attach: [fixture: Fixture]; trouble: [message: string] }>()
 
 const parts = useParts()
 const models = useModels()
+const { attachments } = useKinds()
 const open = ref(false)
 const search = ref('')
 
@@ -17,20 +19,19 @@ interface Entry {
   group: string
   typed: string
   key?: string
+  /** What stands outside the board edge is attached to a net by a click on it. */
+  fixture?: Fixture
 }
 
-/** What stands outside the board edge is attached to a net by a click on it. */
-const OUTSIDE = ['source', 'supply', 'load']
 const SIMPLE: Entry[] = [
   { title: 'Resistor 10k', group: 'Passive', typed: 'r 10k' }, { title: 'Capacitor 100n', group: 'Passive', typed: 'c 100n' },
   { title: 'Inductor 10u', group: 'Passive', typed: 'l 10u' }, { title: 'Ground', group: 'Nets', typed: 'gnd' },
   { title: 'Rail +5V', group: 'Nets', typed: 'rail +5V' }, { title: 'Rail -5V', group: 'Nets', typed: 'rail -5V' },
   { title: 'Name out', group: 'Nets', typed: 'label out' }, { title: 'Name in', group: 'Nets', typed: 'label in' },
-  { title: 'Source, 50 Ω', group: 'Outside the board', typed: 'source net 50' },
-  { title: 'Supply, 5 V', group: 'Outside the board', typed: 'supply net 5' }, { title: 'Load, 10 kΩ', group: 'Outside the board', typed: 'load net 10k' },
 ]
 const entries = computed<Entry[]>(() => [
   ...SIMPLE,
+  ...attachments.value.map(({ title, fixture }) => ({ title, group: 'Outside the board', typed: '', fixture })),
   ...(models.data.value ?? []).filter(({ superseded_by }) => !superseded_by).map(({ name }) => ({ title: name.toUpperCase(), group: 'Shelf', typed: name })),
   ...(parts.data.value?.generic ?? [])
     .filter(({ key }) => !['resistor', 'capacitor', 'inductor'].includes(key))
@@ -43,12 +44,11 @@ const found = computed(() => {
 
 async function pick(entry: Entry) {
   open.value = false
+  if (entry.fixture) return emit('attach', entry.fixture)
   try {
     const choices = await fetchTyped(entry.typed)
     const choice = choices.find(({ key }) => entry.key && key === entry.key) ?? choices[0]
-    if (!choice) return
-    if (OUTSIDE.includes(choice.what)) emit('attach', choice)
-    else emit('choose', choice)
+    if (choice) emit('choose', choice)
   } catch (error) {
     emit('trouble', error instanceof Error ? error.message : String(error))
   }

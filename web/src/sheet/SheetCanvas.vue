@@ -87,7 +87,7 @@ function onPointerDown(event: PointerEvent) {
   }
   const hit = hitAt(scene.value, joints.value, at)
   if (sheet.attaching.value) {
-    if (hit && 'net' in hit && hit.net) sheet.attach({ ...sheet.attaching.value, net: hit.net })
+    if (hit && 'net' in hit && hit.net) sheet.attach(sheet.attaching.value, hit.net)
     else sheet.message.value = 'There is no net here. Click a pin or a wire.'
     return
   }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { RequestProblem, type Board, type Check, type CheckView, type Choice, type StageComputed } from '@/api/client'
-import { FIXTURES, type FixtureKind } from '@/experiments/fixtureKinds'
+import { RequestProblem, type Board, type Check, type CheckView, type Choice, type Fixture, type StageComputed } from '@/api/client'
+import { useKinds } from '@/experiments/useKinds'
 import type { Change } from '@/stores/useEditing'
 import { valuePath, withValue } from '@/stores/edits'
 import { mdiCrosshairsGps, mdiFlipHorizontal, mdiKeyboardOutline, mdiMinus, mdiPlus, mdiRotateRight, mdiTrashCanOutline } from '@mdi/js'
@@ -60,7 +60,7 @@ function choose(choice: Choice) {
     stage.value = choice.key
     return
   } else if (choice.what === 'wire') sheet.wireNamed(...(choice.text.split(' ') as [string, string]))
-  else sheet.attach(choice)
+  else if (choice.fixture) sheet.attach(choice.fixture, choice.net)
   canvas.value?.focus()
 }
 
@@ -105,16 +105,18 @@ function toggleShown(what: string) {
 }
 
 /** A wire that was drawn across the board edge asks what stands there. */
-const crossing = ref<{ net: string; side: FixtureKind['side']; at: Point } | null>(null)
-function onOutside(name: string, side: FixtureKind['side'], at: Point) {
+type Side = 'left' | 'right' | 'top'
+const crossing = ref<{ net: string; side: Side; at: Point } | null>(null)
+function onOutside(name: string, side: Side, at: Point) {
   crossing.value = { net: name, side, at }
 }
+const { attachments } = useKinds()
 /** Those that are drawn on that side first. */
-const kindsFor = (side: FixtureKind['side']) => [...FIXTURES].sort((a, b) => Number(b.side === side) - Number(a.side === side))
-function attachKind(kind: FixtureKind) {
+const attachmentsFor = (side: Side) => [...attachments.value].sort((a, b) => Number(b.side === side) - Number(a.side === side))
+function attachTo(fixture: Fixture) {
   const net = crossing.value?.net
   crossing.value = null
-  if (net) sheet.attachKind(kind, net)
+  if (net) sheet.select([fixtureKey(sheet.attach(fixture, net))])
   canvas.value?.focus()
 }
 
@@ -154,9 +156,9 @@ const selectedPart = computed(() => {
 })
 
 const hasWire = () => [...sheet.selection.value].some((name) => props.circuit.drawing.wires.some((wire) => wireKey(wire) === name))
-function chooseAttached(choice: Choice) {
+function chooseAttached(fixture: Fixture) {
   sheet.giveUp()
-  sheet.attaching.value = choice
+  sheet.attaching.value = fixture
   canvas.value?.focus()
 }
 
@@ -173,7 +175,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
       <v-menu v-if="crossing" model-value :target="[crossing.at.x, crossing.at.y]" @update:model-value="crossing = null">
         <v-list density="compact" :aria-label="`Attach to ${crossing.net}`">
           <v-list-subheader>Attach to {{ crossing.net }}</v-list-subheader>
-          <v-list-item v-for="kind in kindsFor(crossing.side)" :key="kind.key" :title="kind.title" @click="attachKind(kind)" />
+          <v-list-item v-for="each in attachmentsFor(crossing.side)" :key="each.key" :title="each.title" @click="attachTo(each.fixture)" />
         </v-list>
       </v-menu>
       <p v-if="!circuit.parts.length && !sheet.held.value" class="blank">
@@ -191,7 +193,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
       </div>
       <p v-if="sheet.message.value" class="message" role="alert">{{ sheet.message.value }}</p>
       <p v-else-if="sheet.held.value" class="message hint">Move it with the pointer or the arrows. Enter or a click puts it down, Space turns it, Esc lets go.</p>
-      <p v-else-if="sheet.attaching.value" class="message hint">Click the net that the {{ sheet.attaching.value.what }} is attached to; Esc gives up.</p>
+      <p v-else-if="sheet.attaching.value" class="message hint">Click the net that the {{ sheet.attaching.value.name }} is attached to; Esc gives up.</p>
       <p v-else-if="sheet.wiring.value" class="message hint">Click or press Enter on a pin or a wire to end it, on the paper for a corner; Esc gives up.</p>
     </div>
     <div class="bar">

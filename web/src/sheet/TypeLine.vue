@@ -10,7 +10,7 @@ const text = ref('')
 const active = ref(0)
 const field = useTemplateRef<HTMLInputElement>('field')
 const typed = useTyped(text)
-const choices = computed(() => (text.value.trim() ? (typed.data.value ?? []) : []))
+const choices = computed(() => (text.value.trim() ? ((typed.data.value ?? []) as unknown as Choice[]) : []))
 const trouble = computed(() => (text.value.trim() && typed.error.value ? typed.error.value.message : ''))
 watch(choices, () => (active.value = 0))
 

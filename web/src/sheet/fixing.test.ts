@@ -1,6 +1,6 @@
 import type { Board, Choice } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { fixturePath, withFixtureChanged, withFixtureField, withoutFixture, withTypedFixture } from './fixing'
+import { fixturePath, withFixture, withFixtureChanged, withFixtureField, withoutFixture } from './fixing'
 import { fragmentOf, partOf } from './placing'
 import { CIRCUITS, circuit } from './testing'
 
@@ -11,10 +11,10 @@ const board = { title: 'b', purpose: '', circuits: [stage, { ...circuit([]), id:
 describe('fixtures', () => {
   it('get a check of the operating point where there is none, and names that are free', () => {
     const empty = board.circuits[1] ?? stage
-    const first = withTypedFixture(board, empty, undefined, choice({ what: 'supply', net: '+5V', text: '5' }))
+    const first = withFixture(board, empty, undefined, { kind: 'supply', name: 'supply', plus: '+5V', minus: 'gnd', volts: '5' })
     const [point] = first.circuits[1]?.checks ?? []
     expect(point).toMatchObject({ analysis: { kind: 'operating point' }, fixtures: [{ kind: 'supply', name: 'supply', plus: '+5V', volts: '5' }] })
-    const second = withTypedFixture(first, first.circuits[1] ?? stage, point?.id, choice({ what: 'supply', net: '-5V', text: '-5' }))
+    const second = withFixture(first, first.circuits[1] ?? stage, point?.id, { kind: 'supply', name: 'supply', plus: '-5V', minus: 'gnd', volts: '-5' })
     expect(second.circuits[1]?.checks[0]?.fixtures.map(({ name }) => name)).toEqual(['supply', 'supply-2'])
     expect(board.circuits[1]?.checks).toEqual([])
   })
@@ -26,12 +26,11 @@ describe('fixtures', () => {
     expect(withoutFixture(board, 'k', 'l').circuits[0]?.checks[0]?.fixtures.map(({ name }) => name)).toEqual(['s', 'p', 'n'])
   })
 
-  it('take what refers to them along with a new name', () => {
+  it('are put into another form', () => {
     const source = stage.checks[0]?.fixtures.find(({ name }) => name === 's')
-    if (!source) throw new Error('no source')
-    const renamed = withFixtureChanged(board, 'k', 's', { ...source, name: 'geophone' })
-    expect(renamed.circuits[0]?.checks[0]?.analysis).toMatchObject({ source: 'geophone', output: 'out' })
-    expect(renamed.circuits[0]?.checks[0]?.fixtures.map(({ name }) => name)).toContain('geophone')
+    if (source?.kind !== 'source') throw new Error('no source')
+    const changed = withFixtureChanged(board, 'k', { ...source, dc: '2' })
+    expect(changed.circuits[0]?.checks[0]?.fixtures.find(({ name }) => name === 's')).toMatchObject({ dc: '2' })
   })
 })
 

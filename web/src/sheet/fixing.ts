@@ -1,54 +1,33 @@
-import type { Analysis, Board, Check, Choice, Circuit, Fixture, Waveform } from '@/api/client'
+import type { Board, Check, Circuit, Fixture, Waveform } from '@/api/client'
 import { freeCheckId, withCheck } from '@/experiments/checkEdits'
-import { freeFixtureName } from '@/experiments/fixtureKinds'
 
 /** Edits of what stands outside the board edge. */
 
-/** A typed supply, source or load as a fixture, with a name that is free. */
-function fixtureOf(choice: Choice, present: readonly Fixture[]): Fixture {
-  const kind = choice.what as 'supply' | 'source' | 'load'
-  const shared = { name: freeFixtureName(present, kind), plus: choice.net, minus: 'gnd' }
-  if (kind === 'supply') return { kind, ...shared, volts: choice.text }
-  if (kind === 'source') return { kind, ...shared, quantity: 'voltage', dc: '0', ac: '1', phase: '0', resistance: choice.text }
-  return { kind, ...shared, resistance: choice.text }
+/** A name for a fixture that no other one of the check has. */
+export function freeFixtureName(present: readonly Fixture[], wished: string): string {
+  let name = wished
+  for (let k = 2; present.some((other) => other.name === name); k += 1) name = `${wished}-${k}`
+  return name
 }
 
-/** A fixture added to a check; a circuit without one gets a check of its operating point. */
-export function withFixture(board: Board, circuit: Circuit, check: string | undefined, make: (present: readonly Fixture[]) => Fixture): Board {
-  if (check) return withCheck(board, check, (old) => ({ ...old, fixtures: [...old.fixtures, make(old.fixtures)] }))
+/** A fixture added to a check under a name that is free; a circuit without a check gets one of its operating point. */
+export function withFixture(board: Board, circuit: Circuit, check: string | undefined, fixture: Fixture): Board {
+  const named = (present: readonly Fixture[]): Fixture => ({ ...fixture, name: freeFixtureName(present, fixture.name) })
+  if (check) return withCheck(board, check, (old) => ({ ...old, fixtures: [...old.fixtures, named(old.fixtures)] }))
   const first: Check = {
-    id: freeCheckId(board, `${circuit.id}-point`), title: 'Operating point', fixtures: [make([])],
+    id: freeCheckId(board, `${circuit.id}-point`), title: 'Operating point', fixtures: [fixture],
     analysis: { kind: 'operating point' }, temperature: '27', measurements: [],
   }
   return { ...board, circuits: board.circuits.map((other) => (other.id === circuit.id ? { ...other, checks: [...other.checks, first] } : other)) }
 }
 
-export const withTypedFixture = (board: Board, circuit: Circuit, check: string | undefined, choice: Choice) =>
-  withFixture(board, circuit, check, (present) => fixtureOf(choice, present))
-
 export function withoutFixture(board: Board, check: string, name: string): Board {
   return withCheck(board, check, (old) => ({ ...old, fixtures: old.fixtures.filter((fixture) => fixture.name !== name) }))
 }
 
-/** A fixture in another form; what refers to it by its name goes along with a new one. */
-export function withFixtureChanged(board: Board, check: string, name: string, next: Fixture): Board {
-  return withCheck(board, check, (old) => ({
-    ...old, fixtures: old.fixtures.map((fixture) => (fixture.name === name ? next : fixture)),
-    analysis: analysisRenamed(old.analysis, name, next.name),
-    measurements: old.measurements.map((measurement) => (measurement.hand ? { ...measurement, hand: renamedHand(measurement.hand, name, next.name) } : measurement)),
-  }))
-}
-
-/** What drives a check, or is swept in it, under its new name. */
-function analysisRenamed(analysis: Analysis, from: string, to: string): Analysis {
-  const called = (what: string | null | undefined) => (what === from ? to : what?.startsWith(`${from}.`) ? to + what.slice(from.length) : what)
-  const named = Object.entries(analysis).map(([key, value]) => [key, key === 'source' || key === 'over' ? called(value as string | null) : value])
-  return Object.fromEntries(named) as Analysis
-}
-
-function renamedHand<Hand extends { inputs: Record<string, string> }>(hand: Hand, from: string, to: string): Hand {
-  const inputs = Object.entries(hand.inputs).map(([symbol, what]) => [symbol, what.startsWith(`${from}.`) ? to + what.slice(from.length) : what])
-  return { ...hand, inputs: Object.fromEntries(inputs) as Record<string, string> }
+/** A fixture in another form, under the name that it has. */
+export function withFixtureChanged(board: Board, check: string, next: Fixture): Board {
+  return withCheck(board, check, (old) => ({ ...old, fixtures: old.fixtures.map((fixture) => (fixture.name === next.name ? next : fixture)) }))
 }
 
 /** One field of a fixture or of its waveform, such as `geophone.ac` or `geophone.frequency`. */

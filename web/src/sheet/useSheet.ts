@@ -1,11 +1,10 @@
-import type { Board, Check, Choice, Part, Spread } from '@/api/client'
-import { freeFixtureName, type FixtureKind } from '@/experiments/fixtureKinds'
+import type { Board, Check, Fixture, Part, Spread } from '@/api/client'
 import type { Change } from '@/stores/useEditing'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { isPin, type Drawn } from './ends'
 import { copied, middleOf, mirroredDrawing, placedFragment, reachOf, turnedDrawing, type Fragment, type Placing } from './fragment'
 import { GRID, gridPoints, keyOf, onGrid, plus, type Point } from './geometry'
-import { withFixture, withoutFixture, withTypedFixture } from './fixing'
+import { freeFixtureName, withFixture, withoutFixture } from './fixing'
 import { fixtureKey } from './hits'
 import { placedOnNets } from './joining'
 import { renamedNet } from './nets'
@@ -41,7 +40,7 @@ export function useSheet(host: SheetHost) {
   const wiring = shallowRef<{ from: Target; at: Point } | null>(null)
   const cursor = ref<Point>({ x: 300, y: 200 })
   /** A fixture that the next click on a net attaches to it. */
-  const attaching = shallowRef<Choice | null>(null)
+  const attaching = shallowRef<Fixture | null>(null)
   const message = ref('')
 
   const scene = computed<Scene>(() => sceneOf(host.circuit(), host.check(), host.book()))
@@ -233,32 +232,19 @@ export function useSheet(host: SheetHost) {
     place()
   }
 
-  /** Attach a fixture to a net of the circuit. */
-  function attach(choice: Choice) {
-    const { id, drawing } = host.circuit()
-    const check = host.check()?.id
-    attaching.value = null
-    host
-      .edit((board) => {
-        const circuit = board.circuits.find((other) => other.id === id)
-        return circuit ? withTypedFixture(withDrawing(board, id, drawing), circuit, check, choice) : board
-      }, `${choice.what} at ${choice.net} added`)
-      .catch(tell)
-  }
-
-  /** Attach a fixture of a kind to a net, and select it. */
-  function attachKind(kind: FixtureKind, net: string) {
+  /** Attach a fixture to a net of the circuit, and select it. */
+  function attach(fixture: Fixture, net: string) {
     const { id, drawing } = host.circuit()
     const check = host.check()
-    const name = freeFixtureName(check?.fixtures ?? [], kind.key)
+    attaching.value = null
+    const name = freeFixtureName(check?.fixtures ?? [], fixture.name)
     host
       .edit((board) => {
         const circuit = board.circuits.find((other) => other.id === id)
-        if (!circuit) return board
-        return withFixture(withDrawing(board, id, drawing), circuit, check?.id, (present) => kind.make({ name: freeFixtureName(present, kind.key), plus: net, minus: 'gnd' }))
-      }, `${kind.title} at ${net} added`)
+        return circuit ? withFixture(withDrawing(board, id, drawing), circuit, check?.id, { ...fixture, plus: net }) : board
+      }, `${name} at ${net} added`)
       .catch(tell)
-    select([fixtureKey(name)])
+    return name
   }
 
   function copy(): boolean {
@@ -357,7 +343,7 @@ export function useSheet(host: SheetHost) {
   }
 
   return {
-    selection, held, heldAt, wiring, attaching, attach, attachKind, placeAt, carry, cursor, message, scene, taken, meets,
+    selection, held, heldAt, wiring, attaching, attach, placeAt, carry, cursor, message, scene, taken, meets,
     apply, select, toggle, selectAll, step, move, movePiece, remove, align, reroute, turn, mirror, hold, place, placeOn, copy, cut, paste, duplicate,
     begin, wayTo, end, giveUp, wireAt, wireNamed, rename,
   }

@@ -1,8 +1,3 @@
-import type { Board, Part } from '@/api/client'
-import { withCheck } from '@/experiments/checkEdits'
-import { withFixtureField } from '@/sheet/fixing'
-import { withPart, withValue } from '@/stores/edits'
-
 /** Turning a value by steps: by a share of itself, or along a series of preferred values. */
 
 /** What one notch of the wheel does, and one with Shift. */
@@ -54,14 +49,4 @@ export function toSlider(value: number, reach: Reach): number {
 export function fromSlider(place: number, reach: Reach): number {
   const share = place / 1000
   return isLogarithmic(reach) ? reach.low * (reach.high / reach.low) ** share : reach.low + share * (reach.high - reach.low)
-}
-
-/** A board with another value of a quantity, by the names that the service has for them. */
-export function withQuantity(board: Board, circuit: string, check: string, name: string, text: string): Board {
-  if (name === 'temperature') return withCheck(board, check, (old) => ({ ...old, temperature: text }))
-  const [first = '', field] = name.split('.')
-  const part = board.circuits.find(({ id }) => id === circuit)?.parts.find(({ designator }) => designator === first)
-  if (!part) return withFixtureField(board, check, name, text)
-  if (field === undefined) return withValue(board, first, text)
-  return withPart(board, circuit, { ...part, settings: { ...('settings' in part ? part.settings : {}), [field]: text } } as Part)
 }

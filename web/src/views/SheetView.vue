@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Board, CheckCard, Circuit, Fixture, Part, PastedView, RevisionEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
-import { fetchFreshCheck, fetchNetlist, fetchRenamed, useReview } from '@/api/sheet'
+import { fetchFreshCheck, fetchNetlist, fetchRenamed, fetchTurned, useReview } from '@/api/sheet'
 import { fetchProgress, stopRun, useQuantities, type Progress } from '@/api/trials'
 import { newCard, outputOf, subjectOf, takesCurves, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
 import LeaderLines from '@/cards/LeaderLines.vue'
@@ -23,6 +23,7 @@ import type { Drawn } from '@/sheet/ends'
 import { emptyDrawing } from '@/sheet/ends'
 import { savePng, saveSvg } from '@/sheet/exports'
 import { withFixtureChanged } from '@/sheet/fixing'
+import { fixtureKey } from '@/sheet/hits'
 import PartCard from '@/sheet/PartCard.vue'
 import PartsMenu from '@/sheet/PartsMenu.vue'
 import PasteDialog from '@/sheet/PasteDialog.vue'
@@ -33,7 +34,6 @@ import { provideTurned } from '@/sheet/turned'
 import { useBook } from '@/sheet/useBook'
 import { withCircuitNamed, withNewCircuit, withoutCircuit, withPart } from '@/stores/edits'
 import TrimPanel from '@/trim/TrimPanel.vue'
-import { withQuantity } from '@/trim/turning'
 import { useTrim } from '@/trim/useTrim'
 import { computed, nextTick, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch, watchEffect } from 'vue'
 import type { BoardPage } from './page'
@@ -82,23 +82,20 @@ provideTurned(trim.answeredFor)
 // What was turned on other contents is turned anew.
 watch(() => stored.value?.key, () => trim.again())
 const trimming = ref(false)
+/** Whether the form of the check is open. */
+const settings = ref(false)
 const turned = ref('')
-const quantities = useQuantities(() => props.boardId, () => known.value.check, trimming)
+const quantities = useQuantities(() => props.boardId, () => known.value.check, () => trimming.value || settings.value)
 const result = computed(() => (trim.active.value ? (trim.result.value ?? stored.value) : stored.value))
 const baseline = computed(() => (trim.active.value && trim.result.value ? stored.value : undefined))
 function openTrim(name?: string) {
   trimming.value = true
   turned.value = name ?? (editor.value?.selectedPart && 'value' in editor.value.selectedPart ? editor.value.selectedPart.designator : turned.value)
 }
-/** What is turned first of a fixture: the name of its main quantity. */
-function quantityOf(name: string): string {
-  const kind = check.value?.fixtures.find((fixture) => fixture.name === name)?.kind
-  return `${name}.${{ supply: 'volts', source: 'dc', load: 'resistance', port: 'impedance' }[kind as string] ?? 'dc'}`
-}
 async function keepTrimmed(values: Record<string, string>) {
-  const [home, at] = [circuit.value?.id ?? '', check.value?.id ?? '']
+  const at = check.value?.id ?? ''
   const words = Object.entries(values).map(([name, text]) => `${name} ${text}`).join(', ')
-  await edit((board) => Object.entries(values).reduce((next, [name, text]) => withQuantity(next, home, at, name, text), board), `trimmed: ${words}`)
+  await editByCore((board) => fetchTurned(board, at, values), `trimmed: ${words}`)
 }
 
 /** The circuit with its drawing: its own, or one that is laid out for it. */
@@ -182,18 +179,12 @@ async function changePart(part: Part, what: string) {
 }
 
 async function renamePart({ designator }: Part, name: string) {
-  const before = props.board
-  const renamed = await fetchRenamed(before, designator, name)
-  await edit((board) => {
-    if (board !== before) throw new Error('The board has changed meanwhile. Name it once more.')
-    return renamed
-  }, `${designator} called ${name}`)
+  await editByCore((board) => fetchRenamed(board, designator, name), `${designator} called ${name}`)
   await nextTick()
   const symbols = Object.keys(circuit.value?.drawing?.symbols ?? {})
   editor.value?.sheet.select(symbols.filter((symbol) => symbol === name || symbol.startsWith(`${name}.`)))
 }
 
-const settings = ref(false)
 /** The measurement whose form is open; empty for a new one. */
 const measuring = ref<string | null>(null)
 const kinds = useKinds()
@@ -224,8 +215,19 @@ function nextCheck(by: number) {
 async function changeFixture(fixture: Fixture, next: Fixture, what: string) {
   const id = check.value?.id
   if (!id) return
-  await edit((board) => withFixtureChanged(board, id, fixture.name, next), what)
-  if (next.name !== fixture.name) editor.value?.sheet.select([`fixture:${next.name}`])
+  if (next.name === fixture.name) return edit((board) => withFixtureChanged(board, id, next), what)
+  await editByCore((board) => fetchRenamed(board, fixture.name, next.name, id), `${fixture.name} called ${next.name}`)
+  editor.value?.sheet.select([fixtureKey(next.name)])
+}
+
+/** An edit that the core makes, which knows what goes along. */
+async function editByCore(make: (board: Board) => Promise<Board>, what: string) {
+  const before = props.board
+  const made = await make(before)
+  await edit((board) => {
+    if (board !== before) throw new Error('The board has changed meanwhile. Do it once more.')
+    return made
+  }, what)
 }
 
 // Cards.
@@ -406,12 +408,12 @@ useCommands(() => [
     <aside ref="margin" aria-label="Cards">
       <template v-if="!isPast && circuit">
         <TrimPanel v-if="trimming" :quantities="quantities.data.value ?? []" :trim="trim" :chosen="turned" :keep="keepTrimmed" @choose="turned = $event" @close="trimming = false" />
-        <CheckForm v-if="settings && check" :board="board" :circuit="circuit" :check="check" :result="stored" :edit="edit" @close="settings = false" @chosen="chooseCheck" />
+        <CheckForm v-if="settings && check" :board="board" :circuit="circuit" :check="check" :result="stored" :quantities="quantities.data.value ?? []" :edit="edit" @close="settings = false" @chosen="chooseCheck" />
         <MeasurementForm v-if="measuring !== null && check" :key="`${check.id} ${measuring}`" :board-id="boardId" :board="board" :circuit="circuit" :check="check" :measurement="measuring" :unit="result?.measured.find(({ id }) => id === measuring)?.unit ?? ''" :edit="edit" @close="measuring = null" />
         <FixtureForm
           v-if="editor?.selectedFixture && check" :key="editor.selectedFixture.name" :circuit="circuit" :check="check" :fixture="editor.selectedFixture"
           :change="(next, what) => changeFixture(editor?.selectedFixture as Fixture, next, what)" @close="editor?.sheet.select([])" @remove="editor?.sheet.remove()"
-          @trim="(name) => openTrim(quantityOf(name))"
+          @trim="openTrim"
         />
         <PartCard v-if="editor?.selectedPart" :board="board" :circuit="circuit" :part="editor.selectedPart" :rest="result?.at_rest" :change="changePart" :rename="renamePart" @trim="openTrim" />
         <p v-if="progress !== null" class="running" role="status">

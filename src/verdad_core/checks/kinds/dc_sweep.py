@@ -39,7 +39,7 @@ class DcSweep(CheckKind):
 
     kind: Literal["dc sweep"] = "dc sweep"
     over: Name | None = setting(
-        None, label="Sweep", chooses="quantity", empty="the first source", resets=("start", "stop"),
+        None, label="Sweep", chooses="swept", empty="the first source", resets=("start", "stop"),
         hint="What takes one value after the other, at rest",
     )  # fmt: skip
     start: Quantity | None = setting(

@@ -751,7 +751,7 @@ export interface paths {
         put?: never;
         /**
          * Rename Part
-         * @description The board with the part called so, wherever something speaks of it; nothing is stored.
+         * @description The board with the part, or a check's fixture, called so wherever something speaks of it; nothing is stored.
          */
         post: operations["rename_part_api_renamed_post"];
         delete?: never;
@@ -814,6 +814,26 @@ export interface paths {
          * @description What a model does with these roles.
          */
         post: operations["try_roles_api_trials_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/turned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Turn
+         * @description The board with other values of quantities; nothing is stored.
+         */
+        post: operations["turn_api_turned_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -929,6 +949,23 @@ export interface components {
             voltages: {
                 [key: string]: number;
             };
+        };
+        /**
+         * AttachmentEntry
+         * @description What one attaches to a net: where it is drawn, and the fixture, whose name and net are its own affair.
+         */
+        AttachmentEntry: {
+            /** Fixture */
+            fixture: components["schemas"]["Supply"] | components["schemas"]["Source"] | components["schemas"]["Load"] | components["schemas"]["Port"] | components["schemas"]["Written"];
+            /** Key */
+            key: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "top";
+            /** Title */
+            title: string;
         };
         /**
          * Axis
@@ -1325,6 +1362,8 @@ export interface components {
          *     typed. Marks and fixtures have the name of their net in `net`.
          */
         Choice: {
+            /** Fixture */
+            fixture?: components["schemas"]["Supply"] | components["schemas"]["Source"] | components["schemas"]["Load"] | null;
             /**
              * Key
              * @default
@@ -1374,7 +1413,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "part" | "ground" | "rail" | "label" | "note" | "stage" | "supply" | "source" | "load" | "wire";
+            what: "part" | "ground" | "rail" | "label" | "note" | "stage" | "fixture" | "wire";
         };
         /**
          * Chosen
@@ -1806,6 +1845,22 @@ export interface components {
             severity: components["schemas"]["Severity"];
         };
         /**
+         * FixtureEntry
+         * @description A kind of fixture: the field that is meant by its name alone, and a form for it.
+         */
+        FixtureEntry: {
+            /** Kind */
+            kind: string;
+            /** Main */
+            main: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Title */
+            title: string;
+        };
+        /**
          * FrequencyResponse
          * @description v(output) over its source: the voltage inside it, before its own resistance, or its current.
          */
@@ -2189,7 +2244,10 @@ export interface components {
         Load: {
             /** Capacitance */
             capacitance?: string | null;
-            /** Current */
+            /**
+             * Current
+             * @description A direct current that it draws
+             */
             current?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2197,13 +2255,13 @@ export interface components {
              */
             kind: "load";
             /**
-             * Minus
+             * Returns to
              * @default gnd
              */
             minus: string;
             /** Name */
             name: string;
-            /** Plus */
+            /** On net */
             plus: string;
             /** Resistance */
             resistance?: string | null;
@@ -2488,6 +2546,7 @@ export interface components {
         Noise: {
             /**
              * Interval
+             * @description A new value every so often; half its power is left at 0.32 / interval
              * @default 10u
              */
             interval: string;
@@ -2497,12 +2556,13 @@ export interface components {
              */
             kind: "noise";
             /**
-             * Rms
+             * RMS value
              * @default 1m
              */
             rms: string;
             /**
              * Seed
+             * @description The same seed, the same noise
              * @default 1
              */
             seed: number;
@@ -2642,7 +2702,7 @@ export interface components {
              */
             kind: "piecewise linear";
             /**
-             * Repeat
+             * again and again
              * @default false
              */
             repeat: boolean;
@@ -2730,7 +2790,7 @@ export interface components {
              */
             kind: "port";
             /**
-             * Minus
+             * Returns to
              * @default gnd
              */
             minus: string;
@@ -2741,7 +2801,7 @@ export interface components {
              * @default 1
              */
             number: number;
-            /** Plus */
+            /** On net */
             plus: string;
         };
         /**
@@ -2803,11 +2863,12 @@ export interface components {
             delay: string;
             /**
              * Every
+             * @description Its period
              * @default 1m
              */
             every: string | null;
             /**
-             * Fall
+             * Fall time
              * @default 0
              */
             fall: string;
@@ -2817,17 +2878,19 @@ export interface components {
              */
             kind: "pulse";
             /**
-             * Level
+             * To level
+             * @description From the direct value to this level and back
              * @default 1
              */
             level: string;
             /**
-             * Rise
+             * Rise time
              * @default 0
              */
             rise: string;
             /**
              * Width
+             * @description Time at the level
              * @default 500u
              */
             width: string;
@@ -2870,11 +2933,13 @@ export interface components {
         };
         /**
          * QuantityView
-         * @description A quantity that can be turned: its name, its text and the number that it says.
+         * @description A quantity that can be turned: its name, its text, the number that it says, and whether it is swept at rest.
          */
         QuantityView: {
             /** Name */
             name: string;
+            /** Swept */
+            swept: boolean;
             /** Text */
             text: string;
             /** Unit */
@@ -2962,7 +3027,10 @@ export interface components {
         Recorded: {
             /** File */
             file: string;
-            /** Interval */
+            /**
+             * Interval
+             * @description From one sample to the next
+             */
             interval: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2970,14 +3038,15 @@ export interface components {
              */
             kind: "recorded";
             /**
-             * Repeat
+             * again and again
              * @default false
              */
             repeat: boolean;
             /** Samples */
             samples: number[];
             /**
-             * Scale
+             * Times
+             * @description Samples are multiplied by this
              * @default 1
              */
             scale: string;
@@ -3021,10 +3090,12 @@ export interface components {
         };
         /**
          * Renaming
-         * @description A part of a board that is to be called otherwise.
+         * @description A part of a board that is to be called otherwise, or a fixture of the check that is named.
          */
         Renaming: {
             board: components["schemas"]["Board"];
+            /** Check */
+            check?: string | null;
             /** Name */
             name: string;
             /** Part */
@@ -3151,6 +3222,7 @@ export interface components {
         Sine: {
             /**
              * Amplitude
+             * @description Peak value, around the direct value
              * @default 1
              */
             amplitude: string;
@@ -3185,12 +3257,14 @@ export interface components {
          */
         Source: {
             /**
-             * Ac
+             * AC magnitude
+             * @description In a frequency response; 0 keeps it silent
              * @default 1
              */
             ac: string;
             /**
-             * Dc
+             * Direct value
+             * @description At rest, and where its waveform begins
              * @default 0
              */
             dc: string;
@@ -3200,28 +3274,32 @@ export interface components {
              */
             kind: "source";
             /**
-             * Minus
+             * Returns to
              * @default gnd
              */
             minus: string;
             /** Name */
             name: string;
             /**
-             * Phase
+             * AC phase
+             * @description In a frequency response, beside other sources
              * @default 0
              */
             phase: string;
-            /** Plus */
+            /** On net */
             plus: string;
             /**
-             * Quantity
+             * Gives
              * @default voltage
              * @enum {string}
              */
             quantity: "voltage" | "current";
-            /** Resistance */
+            /**
+             * Resistance
+             * @description In series with a voltage; across a current, where 0 means none
+             */
             resistance: string;
-            /** Waveform */
+            /** In time */
             waveform?: (components["schemas"]["Sine"] | components["schemas"]["Step"] | components["schemas"]["Pulse"] | components["schemas"]["PiecewiseLinear"] | components["schemas"]["Noise"] | components["schemas"]["Recorded"]) | null;
         };
         /**
@@ -3343,7 +3421,7 @@ export interface components {
          */
         Step: {
             /**
-             * Delay
+             * At
              * @default 0
              */
             delay: string;
@@ -3353,12 +3431,13 @@ export interface components {
              */
             kind: "step";
             /**
-             * Level
+             * To level
+             * @description From the direct value to this level
              * @default 1
              */
             level: string;
             /**
-             * Rise
+             * Rise time
              * @default 0
              */
             rise: string;
@@ -3448,13 +3527,13 @@ export interface components {
              */
             kind: "supply";
             /**
-             * Minus
+             * Returns to
              * @default gnd
              */
             minus: string;
             /** Name */
             name: string;
-            /** Plus */
+            /** On net */
             plus: string;
             /** Volts */
             volts: string;
@@ -3606,6 +3685,19 @@ export interface components {
             effect: components["schemas"]["Effect"] | null;
             symbol: components["schemas"]["Symbol"];
         };
+        /**
+         * Turning
+         * @description Values of a check's quantities, by name, that are to be kept.
+         */
+        Turning: {
+            board: components["schemas"]["Board"];
+            /** Check */
+            check: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */
@@ -3664,10 +3756,14 @@ export interface components {
          * @description What expressions and measurements can be made of, and the series of preferred values, from 1 to 10.
          */
         Vocabulary: {
+            /** Attachments */
+            attachments: components["schemas"]["AttachmentEntry"][];
             /** Checks */
             checks: components["schemas"]["KindEntry"][];
             /** Distributions */
             distributions: components["schemas"]["DistributionEntry"][];
+            /** Fixtures */
+            fixtures: components["schemas"]["FixtureEntry"][];
             /** Functions */
             functions: components["schemas"]["FunctionEntry"][];
             /** Measurements */
@@ -3678,6 +3774,24 @@ export interface components {
             };
             /** Studies */
             studies: components["schemas"]["StudyKindEntry"][];
+            /** Waveforms */
+            waveforms: components["schemas"]["WaveformEntry"][];
+        };
+        /**
+         * WaveformEntry
+         * @description What a source can do in time: a form for it, and what it is to begin with.
+         */
+        WaveformEntry: {
+            /** Fresh */
+            fresh: components["schemas"]["Sine"] | components["schemas"]["Step"] | components["schemas"]["Pulse"] | components["schemas"]["PiecewiseLinear"] | components["schemas"]["Noise"] | components["schemas"]["Recorded"];
+            /** Kind */
+            kind: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Title */
+            title: string;
         };
         /**
          * Wire
@@ -3706,20 +3820,20 @@ export interface components {
              */
             kind: "written source";
             /**
-             * Minus
+             * Returns to
              * @default gnd
              */
             minus: string;
             /** Name */
             name: string;
-            /** Plus */
+            /** On net */
             plus: string;
             /**
-             * Quantity
+             * Gives
              * @enum {string}
              */
             quantity: "voltage" | "current";
-            /** Text */
+            /** Statement */
             text: string;
         };
         /**
@@ -5912,6 +6026,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    turn_api_turned_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Turning"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
                 };
             };
             /** @description Bad Request */
