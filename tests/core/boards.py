@@ -91,11 +91,19 @@ def asked(kind: type[CheckKind], parts: list[dict[str, Any]] = STAGE, *fixtures:
     )
 
 
+def spread(of: str, tolerance: float, distribution: str = "uniform", **more: Any) -> dict[str, Any]:
+    """The spread of a quantity as it is bought; `more` are further contributors by name, in per cent, and its group."""
+    own = {"contributor": "purchase", "tolerance": tolerance, "distribution": distribution}
+    group = {"group": more.pop("group")} if "group" in more else {}
+    others = [{"contributor": name, "tolerance": per_cent} for name, per_cent in more.items()]
+    return {"of": of, "contributions": [own, *others], **group}
+
+
 def low_pass(**more: Any) -> Board:
     """1 kΩ and 1 µF with spreads, whose corner of 159 Hz is held to 120 .. 200 Hz."""
     parts = [r("R1", "1k", "in", "out"), c("C1", "1u", "out", "gnd")]
     asked = [{"id": "corner", "key": "upper_cutoff"}, {"id": "gain", "key": "passband_gain"}]
     drawn = board(parts, [source("in")], "frequency response", source="vin", output="out", measurements=asked)
-    spreads = [{"part": "R1", "tolerance": 2}, {"part": "C1", "tolerance": 10, "distribution": "normal"}]
+    spreads = [spread("R1", 2), spread("C1", 10, "normal")]
     limit = {"id": "l", "check": "k", "measurement": "corner", "lower": "120", "upper": "200"}
     return Board.model_validate({**drawn.model_dump(mode="json"), "spreads": spreads, "limits": [limit], **more})

@@ -20,5 +20,6 @@ export const vuetify = createVuetify({
     VTextField: { variant: 'outlined', density: 'compact', color: 'primary' },
     VTextarea: { variant: 'outlined', density: 'compact', color: 'primary' },
     VSelect: { variant: 'outlined', density: 'compact', color: 'primary' },
+    VAutocomplete: { variant: 'outlined', density: 'compact', color: 'primary' },
   },
 })

@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from verdad.api.checks import CARD_POINTS, CurveView, curve_view
-from verdad.api.context import InSession, circuit_of, load_board
+from verdad.api.context import InSession, circuit_of, load_board, load_models
 from verdad.api.problems import problems
 from verdad_core.checks.fresh import fresh_check, of_kind, questions
 from verdad_core.checks.preview import waveform_trace
@@ -18,6 +18,7 @@ from verdad_core.document.fixtures import Source
 from verdad_core.document.studies import Study
 from verdad_core.schema import Slug, Title
 from verdad_core.studies.fresh import fresh_study
+from verdad_core.studies.variations import variable
 
 router = APIRouter(prefix="/api", tags=["asking"])
 
@@ -51,6 +52,25 @@ def get_questions(
     return [
         QuestionView(kind=kind.key(), title=kind.title, question=question, missing=missing)
         for kind, question, missing in questions(circuit, like)
+    ]
+
+
+class VariableView(BaseModel):
+    """A quantity that can have a spread besides the values of parts, and the circuit that it is found in."""
+
+    name: str
+    text: str
+    unit: str
+    circuit: str
+
+
+@router.get("/boards/{board_id}/variable", responses=problems(404))
+def get_variable(board_id: uuid.UUID, session: InSession) -> list[VariableView]:
+    """What of fixtures and models can vary on the board."""
+    board = load_board(session, board_id)
+    return [
+        VariableView(name=q.name, text=q.text, unit=q.unit, circuit=circuit.title)
+        for circuit, q in variable(board, load_models(session, board))
     ]
 
 

@@ -16,6 +16,7 @@ from verdad_core.handcalc.series import SERIES
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.functions import FUNCTIONS
 from verdad_core.measure.registry import MEASUREMENTS
+from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.distributions import DISTRIBUTIONS
 from verdad_core.studies.kinds import KINDS as STUDY_KINDS
 from verdad_core.units import parse_value
@@ -76,6 +77,15 @@ class DistributionEntry(BaseModel):
     meaning: str
 
 
+class ContributorEntry(BaseModel):
+    """Why a quantity can differ from its nominal value; what is not shared is each one's own within a group."""
+
+    key: str
+    title: str
+    meaning: str
+    shared: bool
+
+
 class FixtureEntry(BaseModel):
     """A kind of fixture: the field that is meant by its name alone, and a form for it."""
 
@@ -110,6 +120,7 @@ class Vocabulary(BaseModel):
     checks: list[KindEntry]
     studies: list[StudyKindEntry]
     distributions: list[DistributionEntry]
+    contributors: list[ContributorEntry]
     fixtures: list[FixtureEntry]
     waveforms: list[WaveformEntry]
     attachments: list[AttachmentEntry]
@@ -151,6 +162,10 @@ def get_vocabulary() -> Vocabulary:
         ],
         distributions=[
             DistributionEntry(key=each.key, title=each.title, meaning=each.meaning) for each in DISTRIBUTIONS.values()
+        ],
+        contributors=[
+            ContributorEntry(key=c.key, title=c.title, meaning=c.meaning, shared=c.shared)
+            for c in CONTRIBUTORS.values()
         ],
         fixtures=[
             FixtureEntry(kind=_kind_of(f), title=f.title, main=f.main, settings=f.model_json_schema()) for f in FIXTURES

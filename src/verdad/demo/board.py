@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from verdad.catalogue.listings import listings
 from verdad.demo.drawing import drawing
 from verdad_core.document.board import Board
@@ -26,8 +28,8 @@ def demo_board(model: str) -> Board:
             "thin_margin": 3,
             "circuits": [_preamplifier(model)],
             "spreads": [
-                *({"part": f"R{n}", "tolerance": 1, "distribution": "normal"} for n in (1, 2, 3, 4)),
-                {"part": "C1", "tolerance": 10, "distribution": "uniform"},
+                *(_bought(f"R{n}", 1, "normal") for n in (1, 2, 3, 4)),
+                _bought("C1", 10, "uniform"),
             ],
             "studies": [
                 {
@@ -59,6 +61,10 @@ def demo_board(model: str) -> Board:
             ],
         }
     )
+
+
+def _bought(part: str, tolerance: float, distribution: str) -> dict[str, Any]:
+    return {"of": part, "contributions": [{"tolerance": tolerance, "distribution": distribution}]}
 
 
 def _preamplifier(model: str) -> dict[str, object]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from math import isfinite
+from types import MappingProxyType
 from typing import Any
 
 from pydantic import ValidationError
@@ -45,8 +46,11 @@ class Quantity:
         return parse_value(self.text)
 
 
-def quantity(circuit: Circuit, check: Check, name: str) -> Quantity:
-    """The quantity of that name. Raises BoardError for one that is not there, or has no value."""
+def quantity(circuit: Circuit, check: Check, name: str, models: Models = MappingProxyType({})) -> Quantity:
+    """The quantity of that name; with `models`, also a parameter that a part leaves to its model.
+
+    Raises BoardError for one that is not there, or has no value.
+    """
     if name == TEMPERATURE:
         return Quantity(name, check.temperature, "°C")
     first, _, field = name.partition(".")
@@ -55,6 +59,8 @@ def quantity(circuit: Circuit, check: Check, name: str) -> Quantity:
         found = _of_fixture(fixture, name, field)
     elif (part := next((part for part in circuit.parts if part.designator == first), None)) is not None:
         found = _of_part(part, name, field)
+        if isinstance(part, Modelled) and not (found and found.text):
+            found = next((each for each in _of_model(part, models) if each.name == name), None)
     if found is None or not found.text:
         raise BoardError(
             f"there is no value called '{name}' here", place=Place(part=first),

@@ -74,7 +74,7 @@ class Limit(Document):
 class Board(Document):
     """What gets signed off."""
 
-    schema_version: Literal[2] = 2
+    schema_version: Literal[3] = 3
     title: Title
     purpose: Note = ""
     circuits: tuple[Circuit, ...] = ()
@@ -95,14 +95,20 @@ class Board(Document):
         unique("designator", designators)
         unique("circuit", (circuit.id for circuit in self.circuits))
         unique("check", (check.id for _, check in self.checks()))
-        unique("spread of part", (spread.part for spread in self.spreads))
+        unique("spread of", (spread.of for spread in self.spreads))
         unique("study", (study.id for study in self.studies))
         unique("study", (study.title for study in self.studies))
         unique("limit", (limit.id for limit in self.limits))
-        valued = {p.designator for c in self.circuits for p in c.parts if isinstance(p, Valued)}
+        parts = {part.designator: part for circuit in self.circuits for part in circuit.parts}
+        fixtures = {fixture.name for _, check in self.checks() for fixture in check.fixtures}
         for spread in self.spreads:
-            if spread.part not in valued:
-                raise BoardError(f"a spread is given for {spread.part}, which is no part with a value on this board")
+            part = parts.get(spread.owner)
+            named = isinstance(part, Valued) if part is not None and spread.of == spread.owner else part is not None
+            if not named and spread.owner not in fixtures:
+                raise BoardError(
+                    f"a spread is given for {spread.of}, which is no part with a value on this board and no fixture",
+                    remedy="Remove the spread, or undo what took it away.",
+                )
         for study in self.studies:
             for check in study.checks:
                 self.check(check)

@@ -55,4 +55,15 @@ def _study_2(study: Json) -> Json:
     return {"title": "Monte Carlo", "checks": [study.get("check")], **rest}
 
 
-_UPGRADES: dict[int, Callable[[Json], Json]] = {1: _first_to_second}
+def _second_to_third(document: Json) -> Json:
+    """A spread is of a quantity and has contributions; those there were are of what was bought."""
+    return {**document, "schema_version": 3, "spreads": _mapped(document.get("spreads", []), _spread_3)}
+
+
+def _spread_3(spread: Json) -> Json:
+    own = {name: spread[name] for name in ("tolerance", "distribution") if name in spread}
+    rest = {name: value for name, value in spread.items() if name not in ("part", *own)}
+    return {**rest, "of": spread.get("part"), "contributions": [{"contributor": "purchase", **own}]}
+
+
+_UPGRADES: dict[int, Callable[[Json], Json]] = {1: _first_to_second, 2: _second_to_third}

@@ -18,8 +18,13 @@ _UNITS = {"resistor": "Ω", "capacitor": "F", "inductor": "H"}
 
 
 def parts_list(circuits: Iterable[Circuit], spreads: Sequence[Spread]) -> str:
-    """A table in CSV (RFC 4180) with COLUMNS; tolerances are those of the spreads, in per cent."""
-    tolerance = {spread.part: f"±{spread.tolerance:g} %" for spread in spreads}
+    """A table in CSV (RFC 4180) with COLUMNS; tolerances are those that parts are bought with, in per cent."""
+    tolerance = {
+        spread.of: f"±{each.tolerance:g} %"
+        for spread in spreads
+        for each in spread.contributions
+        if each.contributor == "purchase"
+    }
     lines: dict[tuple[str, str, str], list[str]] = {}
     for circuit in circuits:
         for part in circuit.parts:

@@ -63,7 +63,7 @@ def renamed(board: Board, old: str, new: str) -> Board:
     for study, told in zip(board.studies, document["studies"], strict=True):
         _chosen_renamed(study, told, name)
     for spread in document["spreads"]:
-        spread["part"] = name(spread["part"])
+        spread["of"] = name(spread["of"])
     return Board.model_validate(document)
 
 
@@ -94,6 +94,9 @@ def fixture_renamed(board: Board, check_id: str, old: str, new: str) -> Board:
     for study, told in zip(board.studies, document["studies"], strict=True):
         if check_id in study.checks:
             _chosen_renamed(study, told, _name_of(old, new))
+    if not any(other.fixture(old) for _, other in board.checks() if other.id != check_id):
+        for spread in document["spreads"]:
+            spread["of"] = _name_of(old, new)(spread["of"])
     return Board.model_validate(document)
 
 

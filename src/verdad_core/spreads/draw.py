@@ -1,8 +1,8 @@
-"""Drawing rows: one stream of random numbers per part, so that a row depends on nothing but seed, part and number.
+"""Drawing rows: a stream of random numbers each, so that a row depends on nothing but seed, stream and number.
 
-Adding a part's spread, asking for more rows, or cutting the rows into blocks leaves all other numbers as they were.
+Adding a spread, asking for more rows, or cutting the rows into blocks leaves all other numbers as they were.
 The draws are made by inverting the distribution functions (Devroye, "Non-Uniform Random Variate Generation", 1986,
-chapter 2) from PCG64 streams (O'Neill 2014) seeded by SHA-256 of seed and part.
+chapter 2) from PCG64 streams (O'Neill 2014) seeded by SHA-256 of seed and stream.
 """
 
 from __future__ import annotations
@@ -15,8 +15,8 @@ from verdad_core.arrays import Floats
 from verdad_core.spreads.distributions import DISTRIBUTIONS
 
 
-def draw(seed: int, part: str, distribution: str, rows: int) -> Floats:
-    """Deviations of one part in units of its tolerance, within ±1: [rows]."""
-    digest = hashlib.sha256(f"{seed}:{part}".encode()).digest()
+def draw(seed: int, stream: str, distribution: str, rows: int) -> Floats:
+    """Deviations of one stream in units of the tolerance, within ±1: [rows]."""
+    digest = hashlib.sha256(f"{seed}:{stream}".encode()).digest()
     generator = np.random.Generator(np.random.PCG64(int.from_bytes(digest[:16], "big")))
     return DISTRIBUTIONS[distribution].inverse(generator.random(rows))

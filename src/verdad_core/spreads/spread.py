@@ -1,22 +1,33 @@
-"""The spread of one part's value, as the board document keeps it."""
+"""The spread of one quantity, as the board document keeps it."""
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Self
 
-from pydantic import Field, field_validator
+from pydantic import Field, StringConstraints, field_validator, model_validator
 
 from verdad_core.errors import BoardError
-from verdad_core.schema import Designator, Document
+from verdad_core.schema import Document, Name
+from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.distributions import DISTRIBUTIONS
 
+#: The name of quantities that vary together, such as the resistors of a network.
+Group = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9 _-]{0,31}$", strip_whitespace=True)]
 
-class Spread(Document):
-    """The value of `part` lies within ± `tolerance` per cent of nominal."""
 
-    part: Designator
+class Contribution(Document):
+    """For one reason, the value lies within ± `tolerance` per cent of nominal."""
+
+    contributor: str = "purchase"
     tolerance: Annotated[float, Field(gt=0, lt=100, allow_inf_nan=False, description="per cent of the nominal value")]
     distribution: str = "uniform"
+
+    @field_validator("contributor")
+    @classmethod
+    def _contributes(cls, contributor: str) -> str:
+        if contributor not in CONTRIBUTORS:
+            raise BoardError(f"nothing contributes by '{contributor}'", remedy=f"Use one of {', '.join(CONTRIBUTORS)}.")
+        return contributor
 
     @field_validator("distribution")
     @classmethod
@@ -26,3 +37,29 @@ class Spread(Document):
                 f"there is no distribution '{distribution}'", remedy=f"Use one of {', '.join(DISTRIBUTIONS)}."
             )
         return distribution
+
+
+class Spread(Document):
+    """How a quantity differs from unit to unit and over life: each contribution adds to the others.
+
+    `of` names it: a part (R3), a source's or load's value (geophone.resistance), a parameter of a model (U1.gbw).
+    Quantities of one `group` share what their contributors draw, but for their matching.
+    """
+
+    of: Name
+    contributions: Annotated[tuple[Contribution, ...], Field(min_length=1, max_length=10)]
+    group: Group | None = None
+
+    @model_validator(mode="after")
+    def _once(self) -> Self:
+        names = [each.contributor for each in self.contributions]
+        if twice := next((name for name in names if names.count(name) > 1), None):
+            raise BoardError(f"{self.of} has '{twice}' twice", remedy="Give each contributor once.")
+        if self.group is None and any(not CONTRIBUTORS[name].shared for name in names):
+            raise BoardError(f"{self.of} is matched to nothing", remedy="Name the group that it belongs to.")
+        return self
+
+    @property
+    def owner(self) -> str:
+        """The part or fixture that it belongs to."""
+        return self.of.partition(".")[0]

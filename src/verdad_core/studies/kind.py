@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar, Literal, Self
 
 from verdad_core.arrays import Floats
+from verdad_core.checks.elaborate import Models
 from verdad_core.document.board import Board, Limit
 from verdad_core.document.studies import Study
 from verdad_core.studies.table import Column
@@ -55,7 +56,7 @@ class StudyKind(Study):
         """
 
     @abstractmethod
-    def values(self, board: Board, check: str, start: int, stop: int) -> Mapping[str, Floats]:
+    def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
         """What quantities of a check have in rows start..stop-1, by name. Raises BoardError for one that is gone.
 
         A number belongs to the quantity and the row: it is the same in whichever block, and whatever else varies.

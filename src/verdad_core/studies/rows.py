@@ -59,7 +59,7 @@ class Rows:
         Raises a VerdadError where the circuit cannot be built; a row that cannot be run has a cause instead of numbers.
         """
         table = Table.of(stop - start, len(self.measurements))
-        values = self.study.values(self.board, self.check.id, start, stop)
+        values = self.study.values(self.board, self.check.id, self.models, start, stop)
         if self._turned_by_hand(values):
             self._one_board_a_row(table, values)
             return table

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.core.boards import RAILS, amplifier, board, c, generic, r, run_rows, source, supply, two
+from tests.core.boards import RAILS, amplifier, board, c, generic, r, run_rows, source, spread, supply, two
 from verdad_core.checks.run import CheckResult, run_check
 from verdad_core.document.board import Board
 from verdad_core.errors import BoardError, ConvergenceError
@@ -329,9 +329,8 @@ def test_each_row_of_a_study_runs_until_it_has_settled() -> None:
     parts = [slow, r("R1", "10k", "out", "gnd"), c("C1", "1n", "out", "gnd")]
     asked = [{"id": "t", "key": "rise_time", "of": "v(out)"}]
     drawn = board(parts, [step, *RAILS], "transient", measurements=asked)
-    spread = {"part": "R1", "distribution": "uniform", "tolerance": 20}
     study = {"kind": "monte carlo", "id": "s", "title": "s", "checks": ["k"], "rows": 10}
-    drawn = Board.model_validate({**drawn.model_dump(mode="json"), "spreads": [spread], "studies": [study]})
+    drawn = Board.model_validate({**drawn.model_dump(mode="json"), "spreads": [spread("R1", 20)], "studies": [study]})
     table = run_rows(drawn, drawn.studies[0], {}, 0, 3).values
     assert table[:, 0] == pytest.approx([0.8 * 3.0 / 1e4] * 3, rel=0.05)
 

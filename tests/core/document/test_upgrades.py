@@ -50,6 +50,16 @@ def test_a_board_of_the_first_version() -> None:
     assert Board.model_validate(board.model_dump(mode="json")) == board
 
 
+def test_a_board_of_the_second_version() -> None:
+    """Its spreads are of what was bought."""
+    second = {"schema_version": 2, "title": "b", "circuits": FIRST["circuits"], "spreads": FIRST["spreads"]}
+    second["circuits"] = [{**FIRST["circuits"][0], "checks": []}]
+    [spread] = Board.model_validate(second).spreads
+    [own] = spread.contributions
+    assert (spread.of, spread.group) == ("R1", None)
+    assert (own.contributor, own.tolerance, own.distribution) == ("purchase", 1.0, "normal")
+
+
 @pytest.mark.parametrize(
     "strange", [{"schema_version": []}, {"schema_version": 7}, {"circuits": [{"checks": 3}], "schema_version": 1}, 5]
 )

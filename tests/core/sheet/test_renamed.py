@@ -20,8 +20,8 @@ def test_a_renamed_part_keeps_all_that_rests_on_it() -> None:
     assert '"R77"' in drawing
     assert '"R3"' not in drawing
     assert "R3." not in drawing
-    assert {spread.part for spread in after.spreads} == {
-        "R77" if spread.part == "R3" else spread.part for spread in before.spreads
+    assert {spread.of for spread in after.spreads} == {
+        "R77" if spread.of == "R3" else spread.of for spread in before.spreads
     }
     [first, second] = [run_check(each, "preamp-response", DEMO_MODELS) for each in (before, after)]
     assert [m.value for m in second.measured] == [m.value for m in first.measured]

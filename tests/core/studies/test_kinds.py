@@ -44,7 +44,7 @@ def test_rows_do_not_depend_on_blocks_or_on_what_else_is_measured(kind: type[Stu
 @every_kind
 def test_what_it_turns_is_there_and_what_it_asks_for_can_be_drawn(kind: type[StudyKind]) -> None:
     drawn, study = fresh(kind)
-    values = study.values(drawn, "k", 0, study.size)
+    values = study.values(drawn, "k", {}, 0, study.size)
     for name, numbers in values.items():
         assert quantity(*drawn.check("k"), name).value > 0
         assert len(numbers) == study.size
@@ -69,10 +69,10 @@ def test_its_key_is_that_of_its_rows_and_not_of_how_many(kind: type[StudyKind]) 
 
 def test_values_fill_their_tolerance_and_one_more_part_leaves_them_alone() -> None:
     drawn, study = low_pass(), MonteCarlo(id="s", title="s", checks=("k",), rows=4000)
-    values = study.values(drawn, "k", 0, 4000)
+    values = study.values(drawn, "k", {}, 0, 4000)
     assert stats.kstest(values["R1"], stats.uniform(980, 40).cdf).pvalue > 0.01
     assert np.std(values["C1"]) == pytest.approx(1e-7 * stats.truncnorm(-3, 3, scale=1 / 3).std(), rel=0.05)
-    fewer = study.values(drawn.model_copy(update={"spreads": drawn.spreads[:1]}), "k", 1000, 2000)
+    fewer = study.values(drawn.model_copy(update={"spreads": drawn.spreads[:1]}), "k", {}, 1000, 2000)
     assert np.array_equal(fewer["R1"], values["R1"][1000:2000])
 
 

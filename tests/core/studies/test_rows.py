@@ -7,13 +7,16 @@ import json
 import numpy as np
 import pytest
 
-from tests.core.boards import RAILS, amplifier, board, r, run_rows, source, supply
+from tests.core.boards import RAILS, amplifier, board, r, run_rows, source, spread, supply
 from tests.core.circuits import DEMO_MODELS, demo, with_value
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.keys import check_key
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board, Limit
+from verdad_core.intake.bundle import bundle
+from verdad_core.intake.model import Model
 from verdad_core.studies.keys import study_key
+from verdad_core.studies.kind import kind_of
 from verdad_core.studies.table import Column
 from verdad_core.studies.verdict import State, judge
 
@@ -31,7 +34,7 @@ def test_rows_are_the_same_in_any_cut_and_every_time() -> None:
 def test_row_spread_agrees_with_the_closed_form() -> None:
     """F = 1/(2π (R2 + Rs‖R1) C1): with C1 alone ±10 % uniform, f lies between f0/1.1 and f0/0.9."""
     document = json.loads(demo().model_dump_json())
-    document["spreads"] = [{"part": "C1", "tolerance": 10, "distribution": "uniform"}]
+    document["spreads"] = [spread("C1", 10)]
     board = Board.model_validate(document)
     bandwidth = run_rows(board, board.studies[0], DEMO_MODELS, 0, 300).values[:, 1]
     nominal = run_check(board, CHECK, DEMO_MODELS).measured[1].value
@@ -71,9 +74,9 @@ def trigger(kind: str, **analysis: str) -> Board:
 
 
 def studied(drawn: Board, tolerance: float = 5, rows: int = 10) -> Board:
-    spread = {"part": "R1", "distribution": "uniform", "tolerance": tolerance}
     study = {"kind": "monte carlo", "id": "s", "title": "s", "checks": ["k"], "rows": rows}
-    return Board.model_validate({**drawn.model_dump(mode="json"), "spreads": [spread], "studies": [study]})
+    spreads = [spread("R1", tolerance)]
+    return Board.model_validate({**drawn.model_dump(mode="json"), "spreads": spreads, "studies": [study]})
 
 
 @pytest.mark.parametrize(("kind", "analysis"), [("operating point", {}), ("transient", {"stop": "1u"})])
@@ -129,3 +132,28 @@ def test_what_stands_beside_a_number_by_hand_keeps_a_study_current() -> None:
         measurement["hand"] = None
     without = Board.model_validate(document)
     assert study_key(without, without.studies[0], DEMO_MODELS) == study_key(demo(), demo().studies[0], DEMO_MODELS)
+
+
+def test_sources_loads_and_parameters_of_models_vary_as_parts_do() -> None:
+    """A divider of a source's resistance and a load, and a model's parameter that no part sets: exact in every row."""
+    files, _ = bundle([("m.lib", b".subckt att a b params: ohms=1k\nr1 a b {ohms}\n.ends\n")])
+    models = {"m": Model(files, "m.lib", "att", ("a", "b"))}
+    part = {
+        "kind": "modelled", "designator": "U1", "model": {"id": "m", "name": "att"}, "pins": {"a": "in", "b": "out"}
+    }  # fmt: skip
+    fixtures = [
+        source("in", dc="1", resistance="1k"),
+        {"kind": "load", "name": "load", "plus": "out", "minus": "gnd", "resistance": "2k"},
+    ]
+    asked = [{"id": "v", "key": "value", "of": "v(out)"}]
+    drawn = board([part], fixtures, "operating point", measurements=asked)
+    spreads = [spread("vin.resistance", 10), spread("load", 20, ageing=5), spread("U1.ohms", 30)]
+    study = {"kind": "monte carlo", "id": "s", "title": "s", "checks": ["k"], "rows": 10}
+    drawn = Board.model_validate({**drawn.model_dump(mode="json"), "spreads": spreads, "studies": [study]})
+    values = kind_of(drawn.studies[0]).values(drawn, "k", models, 0, 10)
+    assert set(values) == {"vin.resistance", "load", "U1.ohms"}
+    expected = values["load"] / (values["load"] + values["vin.resistance"] + values["U1.ohms"])
+    table = run_rows(drawn, drawn.studies[0], models, 0, 10)
+    # Printed and read again with all digits, so no more is lost than a linear solution loses.
+    assert table.values[:, 0] == pytest.approx(expected, rel=1e-9)
+    assert np.ptp(values["U1.ohms"]) > 200

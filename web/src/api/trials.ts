@@ -40,6 +40,15 @@ export function useQuantities(board: MaybeRefOrGetter<string>, check: MaybeRefOr
   })
 }
 
+/** What of fixtures and models can have a spread. */
+export function useVariable(board: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'variable']),
+    queryFn: ({ signal }) => unwrap(client.GET('/api/boards/{board_id}/variable', { params: { path: { board_id: toValue(board) } }, signal })),
+    placeholderData: keepPreviousData,
+  })
+}
+
 export function useVocabulary() {
   const query = useQuery({ queryKey: ['vocabulary'], queryFn: () => unwrap(client.GET('/api/vocabulary')), staleTime: Infinity })
   // Unwrapping forgets how many corners a pair has.

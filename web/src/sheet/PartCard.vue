@@ -21,7 +21,7 @@ const emit = defineEmits<{ trim: [quantity: string] }>()
 
 const parts = useParts()
 const nets = computed(() => [...netByEnd([props.part])].map(([end, net]) => ({ pin: pinOf(end), net })))
-const spread = computed(() => props.board.spreads.find(({ part }) => part === props.part.designator))
+const spread = computed(() => props.board.spreads.find(({ of }) => of === props.part.designator))
 const generic = computed(() => {
   const { part } = props
   return part.kind === 'generic' ? parts.data.value?.generic.find(({ key }) => key === part.part) : undefined
@@ -97,7 +97,7 @@ function setText(text: string) {
     <p class="nets mono"><span v-for="{ pin, net } in nets" :key="pin">{{ pin }} <b>{{ net }}</b> <small v-if="rest?.currents[`${part.designator}.${pin}`] != null" class="soft">{{ engineering(rest.currents[`${part.designator}.${pin}`], 'A', 3) }}</small></span></p>
     <p v-if="watts != null" class="soft">At rest it takes {{ engineering(watts, 'W', 3) }}.</p>
     <p v-for="{ words, why, grave } in standings" :key="words" :class="{ wrong: grave }"><b>{{ words }}</b>: {{ why }}</p>
-    <p v-if="'value' in part" class="soft">{{ part.value || 'no value' }}{{ spread ? `, ±${spread.tolerance} %` : ', no spread yet' }}. Press Enter on the sheet to change it.</p>
+    <p v-if="'value' in part" class="soft">{{ part.value || 'no value' }}{{ spread ? `, ${spread.contributions.map(({ tolerance }) => `±${tolerance} %`).join(' and ')}` : ', no spread yet' }}. Press Enter on the sheet to change it.</p>
     <p v-if="refusal" role="alert" class="wrong">{{ refusal }}</p>
     <label v-if="part.kind === 'statement'">Statement
       <input class="mono" :value="part.text" maxlength="2000" @change="setText(($event.target as HTMLInputElement).value)">

@@ -1,4 +1,5 @@
 import type { Board, Check, Circuit, Fixture, Waveform } from '@/api/client'
+import { ownerOf } from '@/stores/spreads'
 import { freeCheckId, withCheck } from '@/experiments/checkEdits'
 
 /** Edits of what stands outside the board edge. */
@@ -21,8 +22,11 @@ export function withFixture(board: Board, circuit: Circuit, check: string | unde
   return { ...board, circuits: board.circuits.map((other) => (other.id === circuit.id ? { ...other, checks: [...other.checks, first] } : other)) }
 }
 
+/** A check without a fixture; its spreads go with the last fixture of that name. */
 export function withoutFixture(board: Board, check: string, name: string): Board {
-  return withCheck(board, check, (old) => ({ ...old, fixtures: old.fixtures.filter((fixture) => fixture.name !== name) }))
+  const rest = withCheck(board, check, (old) => ({ ...old, fixtures: old.fixtures.filter((fixture) => fixture.name !== name) }))
+  const isLeft = rest.circuits.some(({ checks }) => checks.some(({ fixtures }) => fixtures.some((fixture) => fixture.name === name)))
+  return isLeft ? rest : { ...rest, spreads: rest.spreads.filter((spread) => ownerOf(spread) !== name) }
 }
 
 /** A fixture in another form, under the name that it has. */

@@ -1,3 +1,4 @@
+import { ownerOf } from '@/stores/spreads'
 import type { Circuit, Part, Spread } from '@/api/client'
 import { emptyDrawing, endOf, isPin, netByEnd, partOf, pinOf, placesOf, symbolsOf, withNets, type Drawing, type Drawn } from './ends'
 import { boxOf, mirroredPoint, mirroredPose, onGrid, turnedPoint, turnedPose, type Point } from './geometry'
@@ -36,7 +37,7 @@ export function copied(circuit: Drawn, selection: Selection, spreads: readonly S
   }
   return {
     parts,
-    spreads: spreads.filter(({ part }) => names.has(part)),
+    spreads: spreads.filter((spread) => names.has(ownerOf(spread))),
     definitions: parts.some((part) => part.kind === 'statement') ? circuit.definitions : '',
     drawing: {
       symbols: Object.fromEntries(Object.entries(drawing.symbols).filter(([name]) => symbols.has(name))),
@@ -159,7 +160,7 @@ export function placedFragment(
     : [circuit.definitions, fragment.definitions].filter(Boolean).join('\n')
   let next: Drawn = renet({ ...circuit, parts: [...circuit.parts, ...apart], drawing, definitions })
   next = snappedOn(next, circuit, new Set([...parts.map((part) => part.designator), ...marks, ...joints]), book)
-  const spreads = fragment.spreads.map((spread) => ({ ...spread, part: names.get(spread.part) ?? spread.part }))
+  const spreads = fragment.spreads.map((spread) => ({ ...spread, of: renamedOf(spread, names) }))
   return { circuit: next, spreads, placed: new Set([...Object.keys(symbols), ...marks, ...joints, ...notes]) }
 }
 
@@ -211,4 +212,10 @@ export function ghostOf(held: Fragment, at: Point, circuit: Drawn, book: SymbolB
     wires: drawing.wires.map((wire) => ({ key: wireKey(wire), net: '', points: pointsOf(wire) })),
     marks: drawing.marks,
   }
+}
+
+/** A spread's quantity under the name that its part has now. */
+function renamedOf(spread: Spread, names: ReadonlyMap<string, string>): string {
+  const owner = ownerOf(spread)
+  return (names.get(owner) ?? owner) + spread.of.slice(owner.length)
 }

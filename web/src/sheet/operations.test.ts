@@ -1,3 +1,4 @@
+import { bought } from '@/stores/spreads'
 import Elk from 'elkjs/lib/elk.bundled.js'
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
@@ -222,9 +223,9 @@ describe('copies', () => {
 
   it('take their spreads along', () => {
     const [start] = drawn as [Drawn]
-    const fragment = copied(start, new Set(['R1']), [{ part: 'R1', tolerance: 1, distribution: 'normal' }, { part: 'C1', tolerance: 5, distribution: 'normal' }])
+    const fragment = copied(start, new Set(['R1']), [bought('R1', 1), bought('C1', 5)])
     const placing = placedFragment(start, fragment, { x: 900, y: 900 }, new Set(start.parts.map((part) => part.designator)), book)
-    expect(placing.spreads).toEqual([{ part: 'R4', tolerance: 1, distribution: 'normal' }])
+    expect(placing.spreads).toEqual([bought('R4', 1)])
   })
 })
 

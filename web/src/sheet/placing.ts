@@ -1,3 +1,4 @@
+import { bought } from '@/stores/spreads'
 import type { Choice, Part, Spread } from '@/api/client'
 import { ofDrawing, ofPart, type Fragment } from './fragment'
 
@@ -25,7 +26,7 @@ export function fragmentOf(choice: Choice): Fragment | null {
   switch (choice.what) {
     case 'part': {
       const part = partOf(choice)
-      const spread: Spread[] = choice.tolerance ? [{ part: part.designator, tolerance: choice.tolerance, distribution: 'uniform' }] : []
+      const spread: Spread[] = choice.tolerance ? [bought(part.designator, choice.tolerance)] : []
       return ofPart(part, spread)
     }
     case 'ground':

@@ -1,3 +1,4 @@
+import { bought } from './spreads'
 import type { Board } from '@/api/client'
 import { describe, expect, it } from 'vitest'
 import { valuePath, withLimit, withSpreads, withValue } from './edits'
@@ -15,7 +16,7 @@ const board = {
       checks: [],
     },
   ],
-  spreads: [{ part: 'R1', tolerance: 1, distribution: 'normal' }],
+  spreads: [{ of: 'R1', contributions: [{ contributor: 'purchase', tolerance: 1, distribution: 'normal' }], group: null }],
   studies: [],
   limits: [{ id: 'l', check: 'k', measurement: 'm', lower: '1', upper: null, reason: '' }],
 } as unknown as Board
@@ -34,10 +35,9 @@ describe('edits', () => {
   })
 
   it('add, replace and take away spreads', () => {
-    const uniform = { tolerance: 10, distribution: 'uniform' as const }
-    const both = withSpreads(board, new Map([['C1', uniform], ['R1', { ...uniform, tolerance: 5 }]]))
-    expect(both.spreads).toEqual([{ part: 'R1', tolerance: 5, distribution: 'uniform' }, { part: 'C1', ...uniform }])
-    expect(withSpreads(both, new Map([['R1', null]])).spreads).toEqual([{ part: 'C1', ...uniform }])
+    const both = withSpreads(board, new Map([['C1', bought('C1', 10)], ['R1', bought('R1', 5)]]))
+    expect(both.spreads).toEqual([bought('R1', 5), bought('C1', 10)])
+    expect(withSpreads(both, new Map([['R1', null]])).spreads).toEqual([bought('C1', 10)])
   })
 
   it('change a limit', () => {

@@ -1,5 +1,7 @@
 import type { Board, Limit, Part, Spread, Study } from '@/api/client'
 
+import { ownerOf } from './spreads'
+
 /** Edits of a board, as functions from one document to the next. */
 
 export function withValue(board: Board, designator: string, value: string): Board {
@@ -36,14 +38,14 @@ export function valuePath(board: Board, designator: string): string {
   return ''
 }
 
-/** The spreads of these parts replaced; `null` takes a part's spread away. The others keep their places. */
-export function withSpreads(board: Board, changes: ReadonlyMap<string, Omit<Spread, 'part'> | null>): Board {
+/** The spreads of these quantities replaced; `null` takes one away. The others keep their places. */
+export function withSpreads(board: Board, changes: ReadonlyMap<string, Spread | null>): Board {
   const kept = board.spreads.flatMap((spread) => {
-    const change = changes.get(spread.part)
-    return change === undefined ? [spread] : change === null ? [] : [{ part: spread.part, ...change }]
+    const change = changes.get(spread.of)
+    return change === undefined ? [spread] : change === null ? [] : [change]
   })
-  const present = new Set(board.spreads.map((spread) => spread.part))
-  const added = [...changes].flatMap(([part, change]) => (change && !present.has(part) ? [{ part, ...change }] : []))
+  const present = new Set(board.spreads.map((spread) => spread.of))
+  const added = [...changes].flatMap(([of, change]) => (change && !present.has(of) ? [change] : []))
   return { ...board, spreads: [...kept, ...added] }
 }
 
@@ -101,7 +103,7 @@ export function withoutCircuit(board: Board, id: string): Board {
   return {
     ...board,
     circuits: board.circuits.filter((circuit) => circuit !== gone),
-    spreads: board.spreads.filter((spread) => !parts.has(spread.part)),
+    spreads: board.spreads.filter((spread) => !parts.has(ownerOf(spread))),
     studies: studiesWithout(board.studies, (check) => checks.has(check)),
     limits: board.limits.filter((limit) => !checks.has(limit.check)),
   }

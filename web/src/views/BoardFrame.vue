@@ -34,14 +34,15 @@ const count = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 const progress = computed<Record<Step, string>>(() => {
   const board = document_.value
   const parts = board?.circuits.flatMap((circuit) => circuit.parts) ?? []
-  const valued = parts.filter((part) => 'value' in part).length
+  const valued = parts.filter((part) => 'value' in part).map(({ designator }) => designator)
+  const spread = new Set(board?.spreads.map(({ of }) => of))
   const view = study.data.value
   const states = verdict.data.value?.rows.flatMap((row) => row.cells.map((cell) => cell.state)) ?? []
   const worst = ['breaks', 'unproven', 'thin', 'holds'].find((state) => states.some((other) => other === state))
   return {
     models: models.data.value ? count(models.data.value.length, 'model') : '',
     sheet: board ? count(parts.length, 'part') : '',
-    spreads: board ? `${board.spreads.length} of ${count(valued, 'part')}` : '',
+    spreads: board ? `${valued.filter((name) => spread.has(name)).length} of ${count(valued.length, 'part')}` : '',
     studies: !board?.studies.length
       ? 'none yet'
       : isActive(view)

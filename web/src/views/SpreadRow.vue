@@ -1,51 +1,80 @@
 <script setup lang="ts">
 import type { Spread } from '@/api/client'
-import { ref, watch } from 'vue'
-import { REFUSAL, tolerance, type Spreadable } from './spreads'
+import { contributionOf, REFUSAL, tolerance, withContribution, type Contribution } from '@/stores/spreads'
+import { reactive, ref, watch } from 'vue'
 
-/** One part's spread, with fields of the browser's own: there may be hundreds of them. */
+/** One quantity's spread: what each contributor adds, how it is distributed, and what it varies together with. */
 const props = defineProps<{
-  part: Spreadable
+  of: string
+  kind: string
+  value: string
   circuit: string
   spread: Spread | undefined
+  contributors: readonly { key: string; title: string; meaning: string; shared: boolean }[]
   distributions: readonly { key: string; title: string }[]
   /** Stores the spread, null for none; answers why not. */
-  keep: (designator: string, change: Omit<Spread, 'part'> | null) => Promise<string>
+  keep: (of: string, change: Spread | null) => Promise<string>
 }>()
 
-// What stands in the field, as text, so that a wrong entry can be refused in place.
-const draft = ref('')
-const refusal = ref('')
-watch(() => props.spread?.tolerance, (now) => (draft.value = now === undefined ? '' : String(now)), { immediate: true })
+// What stands in the fields, as text, so that a wrong entry can be refused in place.
+const drafts = reactive<Record<string, string>>({})
+const group = ref('')
+/** What was refused, and in which field. */
+const refused = ref({ at: '', why: '' })
+watch(
+  () => [props.of, props.spread, props.contributors] as const,
+  () => {
+    for (const { key } of props.contributors) drafts[key] = String(contributionOf(props.spread, key)?.tolerance ?? '')
+    group.value = props.spread?.group ?? ''
+  },
+  { immediate: true },
+)
 
-async function store(distribution: Spread['distribution']) {
-  const value = tolerance(draft.value)
-  const wrong = draft.value.trim() !== '' && value === null
-  const { spread } = props
-  const same = spread ? spread.tolerance === value && spread.distribution === distribution : value === null
-  refusal.value = wrong ? REFUSAL : same ? '' : await props.keep(props.part.designator, value === null ? null : { tolerance: value, distribution })
+async function store(contributor: string, distribution = contributionOf(props.spread, contributor)?.distribution ?? 'uniform') {
+  const typed = drafts[contributor] ?? ''
+  const value = tolerance(typed)
+  refused.value = { at: contributor, why: typed.trim() !== '' && value === null ? REFUSAL : '' }
+  if (refused.value.why) return
+  const now = contributionOf(props.spread, contributor)
+  const change: Omit<Contribution, 'contributor'> | null = value === null ? null : { tolerance: value, distribution }
+  if (now?.tolerance === change?.tolerance && now?.distribution === change?.distribution) return
+  refused.value.why = await props.keep(props.of, withContribution(props.of, props.spread, contributor, change))
+}
+
+/** Another group; without one there is nothing to match. */
+async function join() {
+  const name = group.value.trim() || null
+  if (!props.spread || name === (props.spread.group ?? null)) return
+  const own = name ? props.spread.contributions : props.spread.contributions.filter(({ contributor }) => props.contributors.find(({ key }) => key === contributor)?.shared)
+  refused.value = { at: 'group', why: await props.keep(props.of, own.length ? { ...props.spread, contributions: own, group: name } : null) }
 }
 </script>
 
 <template>
   <tr>
-    <td><b>{{ part.designator }}</b></td>
-    <td>{{ part.kind }}</td>
-    <td class="number">{{ part.value }}</td>
-    <td class="tolerance">
-      <input
-        v-model="draft" class="mono" placeholder="exact" inputmode="decimal" maxlength="20" :aria-label="`Tolerance of ${part.designator}`" :aria-invalid="!!refusal"
-        @change="store(spread?.distribution ?? 'uniform')"
-      > %
-      <p v-if="refusal" role="alert" class="refusal">{{ refusal }}</p>
-    </td>
+    <td><b>{{ of }}</b></td>
+    <td class="soft">{{ kind }}</td>
+    <td class="number">{{ value }}</td>
+    <template v-for="{ key, title, meaning, shared } in contributors" :key="key">
+      <td class="tolerance">
+        <input
+          v-model="drafts[key]" class="mono" :placeholder="key === 'purchase' ? 'exact' : '–'" inputmode="decimal" maxlength="20" :title="meaning"
+          :aria-label="key === 'purchase' ? `Tolerance of ${of}` : `${title}: tolerance of ${of}`" :aria-invalid="(refused.at === key && !!refused.why) || undefined" :disabled="!shared && !spread?.group" @change="store(key)"
+        > %
+        <p v-if="refused.why && refused.at === key" role="alert" class="refusal">{{ refused.why }}</p>
+      </td>
+      <td v-if="key === 'purchase'">
+        <select
+          :value="contributionOf(spread, key)?.distribution ?? 'uniform'" :disabled="!contributionOf(spread, key)" :aria-label="`Distribution of ${of}`"
+          @change="store(key, ($event.target as HTMLSelectElement).value)"
+        >
+          <option v-for="each in distributions" :key="each.key" :value="each.key">{{ each.title }}</option>
+        </select>
+      </td>
+    </template>
     <td>
-      <select
-        :value="spread?.distribution ?? 'uniform'" :disabled="!spread" :aria-label="`Distribution of ${part.designator}`"
-        @change="store(($event.target as HTMLSelectElement).value as Spread['distribution'])"
-      >
-        <option v-for="{ key, title } in distributions" :key="key" :value="key">{{ title }}</option>
-      </select>
+      <input v-model="group" class="group" maxlength="32" placeholder="–" list="groups" :disabled="!spread" :aria-label="`Group of ${of}`" title="Quantities of one group vary together, as the resistors of a network do" @change="join">
+      <p v-if="refused.why && refused.at === 'group'" role="alert" class="refusal">{{ refused.why }}</p>
     </td>
     <td class="soft">{{ circuit }}</td>
   </tr>
@@ -54,13 +83,8 @@ async function store(distribution: Spread['distribution']) {
 <style scoped src="@/forms/row.css"></style>
 <style scoped>
 td {
-  padding-bottom: 4px;
-  padding-top: 4px;
+  padding: 4px 8px;
   vertical-align: middle;
-}
-
-.tolerance {
-  padding-left: 24px;
   white-space: nowrap;
 }
 
@@ -71,9 +95,21 @@ select {
   padding: 2px 8px;
 }
 
-input {
+.tolerance input {
   text-align: right;
-  width: 84px;
+  width: 68px;
+}
+
+.group {
+  width: 100px;
+}
+
+.number {
+  text-align: right;
+}
+
+select {
+  width: 150px;
 }
 
 input[aria-invalid='true'] {

@@ -1,64 +1,90 @@
 <script setup lang="ts">
 import type { Spread } from '@/api/client'
-import { useVocabulary } from '@/api/trials'
+import { useVariable, useVocabulary } from '@/api/trials'
 import { withSpreads } from '@/stores/edits'
+import { bought, contributionOf, REFUSAL, tolerance, withContribution } from '@/stores/spreads'
+import { mdiPlus } from '@mdi/js'
 import { computed, reactive, ref } from 'vue'
 import type { BoardPage } from './page'
 import SpreadRow from './SpreadRow.vue'
-import { REFUSAL, tolerance, type Spreadable } from './spreads'
 
 const props = defineProps<BoardPage>()
 
 const vocabulary = useVocabulary()
 const distributions = computed(() => vocabulary.data.value?.distributions ?? [])
+const contributors = computed(() => vocabulary.data.value?.contributors ?? [])
 
-type Change = Omit<Spread, 'part'>
-
-const spreads = computed(() => new Map(props.board.spreads.map((spread) => [spread.part, spread])))
-const rows = computed(() =>
+const spreads = computed(() => new Map(props.board.spreads.map((spread) => [spread.of, spread])))
+const parts = computed(() =>
   props.board.circuits.flatMap((circuit) =>
-    circuit.parts.flatMap((part) => ('value' in part ? [{ part: part as Spreadable, circuit: circuit.title, spread: spreads.value.get(part.designator) }] : [])),
+    circuit.parts.flatMap((part) => ('value' in part ? [{ of: part.designator, kind: part.kind as string, value: part.value, circuit: circuit.title }] : [])),
   ),
 )
-const exact = computed(() => rows.value.filter((row) => !row.spread).map((row) => row.part.designator))
+const exact = computed(() => parts.value.filter(({ of }) => !spreads.value.has(of)).map(({ of }) => of))
 const SOME = 12
 const named = computed(() => exact.value.slice(0, SOME).join(', ') + (exact.value.length > SOME ? ` and ${exact.value.length - SOME} others` : ''))
 
-/** Stores a spread of some parts, null for none; answers why not. */
-async function set(designators: string[], change: Change | null): Promise<string> {
+// Besides the values of parts: what fixtures and models have.
+const variable = useVariable(() => props.boardId)
+const others = computed(() => {
+  const known = new Map((variable.data.value ?? []).map((each) => [each.name, each]))
+  const own = new Set(parts.value.map(({ of }) => of))
+  return props.board.spreads.filter(({ of }) => !own.has(of)).map(({ of }) => {
+    const found = known.get(of)
+    return { of, kind: found || !variable.data.value ? 'other' : 'gone', value: found ? `${found.text}${found.unit}` : '', circuit: found?.circuit ?? '' }
+  })
+})
+const addable = computed(() => (variable.data.value ?? []).filter(({ name }) => !spreads.value.has(name)).map(({ name, text, unit }) => ({ value: name, title: `${name}, ${text}${unit}` })))
+const rows = computed(() => [...parts.value, ...others.value].map((row) => ({ ...row, spread: spreads.value.get(row.of) })))
+const groups = computed(() => [...new Set(props.board.spreads.flatMap(({ group }) => group ?? []))])
+
+const headers = computed(() => [
+  { title: 'Quantity', key: 'of' }, { title: 'Kind', key: 'kind' }, { title: 'Value', key: 'value', align: 'end' as const },
+  ...contributors.value.flatMap(({ key, title }) => [{ title: `± ${title}`, key, sortable: false }, ...(key === 'purchase' ? [{ title: 'Distribution', key: 'distribution', sortable: false }] : [])]),
+  { title: 'Group', key: 'group', sortable: false }, { title: 'Circuit', key: 'circuit' },
+])
+
+/** Stores the spreads of some quantities, null for none; answers why not. */
+async function set(changes: ReadonlyMap<string, Spread | null>): Promise<string> {
   try {
-    await props.edit((board) => withSpreads(board, new Map(designators.map((name) => [name, change]))), `spread of ${designators.join(', ').slice(0, 60)}`)
+    await props.edit((board) => withSpreads(board, changes), `spread of ${[...changes.keys()].join(', ').slice(0, 60)}`)
     return ''
   } catch (error) {
     return error instanceof Error ? error.message : String(error)
   }
 }
-const keep = (designator: string, change: Change | null) => set([designator], change)
+const keep = (of: string, change: Spread | null) => set(new Map([[of, change]]))
+const trouble = ref('')
+const adding = ref<string | null>(null)
+async function add(name: string | null) {
+  if (name) trouble.value = await keep(name, bought(name, 5))
+  adding.value = null
+}
 
 // Many parts at once.
 const KINDS = ['all parts', 'resistors', 'capacitors', 'inductors', 'parts without a spread'] as const
-const bulk = reactive({ kind: KINDS[1] as (typeof KINDS)[number], tolerance: '1', distribution: 'uniform' as Spread['distribution'] })
+const bulk = reactive({ kind: KINDS[1] as (typeof KINDS)[number], tolerance: '1', distribution: 'uniform' })
 const bulkRefusal = ref('')
 const chosen = computed(() =>
-  rows.value
-    .filter(({ part, spread }) =>
-      bulk.kind === 'all parts' || (bulk.kind === 'parts without a spread' ? !spread : `${part.kind}s` === bulk.kind),
-    )
-    .map(({ part }) => part.designator),
+  parts.value
+    .filter(({ of, kind }) => bulk.kind === 'all parts' || (bulk.kind === 'parts without a spread' ? !contributionOf(spreads.value.get(of), 'purchase') : `${kind}s` === bulk.kind))
+    .map(({ of }) => of),
 )
 
 async function setMany() {
   const value = tolerance(bulk.tolerance)
   bulkRefusal.value = value === null ? REFUSAL : ''
-  if (value !== null && chosen.value.length) bulkRefusal.value = await set(chosen.value, { tolerance: value, distribution: bulk.distribution })
+  if (value === null || !chosen.value.length) return
+  const change = { tolerance: value, distribution: bulk.distribution }
+  bulkRefusal.value = await set(new Map(chosen.value.map((of) => [of, withContribution(of, spreads.value.get(of), 'purchase', change)])))
 }
 </script>
 
 <template>
   <h1>Spreads</h1>
   <p class="soft lead">
-    How far each part may lie from its value as it is bought. “Normal” puts the tolerance limits at three standard
-    deviations and leaves nothing outside them.
+    How far each quantity may lie from its value: as it is bought, and what its life adds. “Normal” puts the limits at
+    three standard deviations and leaves nothing outside them.
   </p>
   <form class="bulk" aria-label="Set many parts at once" @submit.prevent="setMany">
     <span>Set</span>
@@ -70,20 +96,26 @@ async function setMany() {
     />
     <v-select v-model="bulk.distribution" :items="distributions" item-value="key" hide-details class="distribution" aria-label="Distribution for these parts" />
     <v-btn type="submit" :disabled="!chosen.length">Set {{ chosen.length }} {{ chosen.length === 1 ? 'part' : 'parts' }}</v-btn>
-    <p v-if="bulkRefusal" role="alert" class="refusal">{{ bulkRefusal }}</p>
+    <v-autocomplete
+      v-model="adding" :items="addable" :prepend-inner-icon="mdiPlus" label="Source, load or model parameter" hide-details class="other" no-data-text="Nothing else has a value yet: attach a source, or place a model."
+      @update:model-value="add"
+    />
+    <p v-if="bulkRefusal || trouble" role="alert" class="refusal">{{ bulkRefusal || trouble }}</p>
   </form>
   <v-alert
     v-if="exact.length" type="info" variant="tonal" density="compact" class="mb-3"
     :text="`${named} ${exact.length === 1 ? 'has' : 'have'} no spread: every unit is taken as exact.`"
   />
-  <table class="ruled">
-    <thead>
-      <tr><th>Part</th><th>Kind</th><th class="number">Value</th><th class="tolerance">Tolerance ±</th><th>Distribution</th><th>Circuit</th></tr>
-    </thead>
-    <tbody>
-      <SpreadRow v-for="{ part, spread, circuit } in rows" :key="part.designator" :part="part" :spread="spread" :circuit="circuit" :distributions="distributions" :keep="keep" />
-    </tbody>
-  </table>
+  <datalist id="groups"><option v-for="name in groups" :key="name" :value="name" /></datalist>
+  <v-data-table-virtual :headers="headers" :items="rows" item-value="of" item-height="39" density="compact" class="table" fixed-header hover>
+    <template #item="{ item }">
+      <SpreadRow
+        :key="item.of" :of="item.of" :kind="item.kind" :value="item.value" :circuit="item.circuit" :spread="item.spread" :contributors="contributors"
+        :distributions="distributions" :keep="keep"
+      />
+    </template>
+    <template #no-data>No part has a value yet. Place one on the sheet.</template>
+  </v-data-table-virtual>
 </template>
 
 <style scoped>
@@ -96,21 +128,31 @@ async function setMany() {
 }
 
 .kind {
-  flex: 0 0 210px;
+  flex: 0 0 190px;
 }
 
 .percent {
-  flex: 0 0 110px;
+  flex: 0 0 90px;
 }
 
 .distribution {
-  flex: 0 0 240px;
-  width: 240px;
+  flex: 0 0 220px;
+  width: 220px;
 }
 
-.tolerance {
-  padding-left: 24px !important;
-  width: 150px;
+.other {
+  flex: 1 0 260px;
+  max-width: 360px;
+}
+
+.table {
+  background: transparent;
+  max-height: calc(100vh - 290px);
+}
+
+.table :deep(th) {
+  background: var(--paper) !important;
+  padding: 0 8px !important;
 }
 
 .refusal {

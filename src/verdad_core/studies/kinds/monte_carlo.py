@@ -1,21 +1,18 @@
-"""Monte Carlo: rows in which every part with a spread takes a value drawn from it."""
+"""Monte Carlo: rows in which every quantity with a spread takes a value drawn from it."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, ClassVar, Literal, Self
 
-import numpy as np
 from pydantic import Field
 
 from verdad_core.arrays import Floats
+from verdad_core.checks.elaborate import Models
 from verdad_core.document.board import Board
-from verdad_core.document.parts import Valued
 from verdad_core.schema import setting
-from verdad_core.spreads.draw import draw
-from verdad_core.spreads.spread import Spread
 from verdad_core.studies.kind import StudyKind
-from verdad_core.units import parse_value
+from verdad_core.studies.variations import spreads_of, variations
 
 
 class MonteCarlo(StudyKind):
@@ -29,7 +26,7 @@ class MonteCarlo(StudyKind):
 
     name: ClassVar[str] = "Monte Carlo"
     question: ClassVar[str] = "What will production build?"
-    meaning: ClassVar[str] = "Units with every part drawn from its spread: yield, extremes, distribution."
+    meaning: ClassVar[str] = "Units with everything drawn from its spread: yield, extremes, distribution."
     shape: ClassVar[Literal["distribution", "curve"]] = "distribution"
 
     @classmethod
@@ -41,21 +38,9 @@ class MonteCarlo(StudyKind):
         return self.rows
 
     def content(self, board: Board, check: str) -> Any:
-        spreads = sorted((spread.model_dump(mode="json") for spread in _spreads(board, check)), key=lambda s: s["part"])
-        return {"spreads": spreads, "seed": self.seed}
+        spreads = sorted(spreads_of(board, check), key=lambda spread: spread.of)
+        return {"spreads": [spread.model_dump(mode="json") for spread in spreads], "seed": self.seed}
 
-    def values(self, board: Board, check: str, start: int, stop: int) -> Mapping[str, Floats]:
-        circuit, _ = board.check(check)
-        valued = [part for part in circuit.parts if isinstance(part, Valued) and part.value]
-        nominal = {part.designator: parse_value(part.value) for part in valued}
-        drawn = {}
-        for spread in _spreads(board, check):
-            deviation = draw(self.seed, spread.part, spread.distribution, stop)[start:]
-            drawn[spread.part] = np.asarray(nominal[spread.part] * (1.0 + spread.tolerance / 100.0 * deviation))
-        return drawn
-
-
-def _spreads(board: Board, check: str) -> list[Spread]:
-    """The spreads of parts that the check's circuit has, with a value."""
-    parts = {part.designator for part in board.check(check)[0].parts if isinstance(part, Valued) and part.value}
-    return [spread for spread in board.spreads if spread.part in parts]
+    def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
+        found = variations(board, check, models)
+        return {each.spread.of: each.values(self.seed, start, stop) for each in found}

@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from verdad_core.arrays import Floats
+from verdad_core.checks.elaborate import Models
 from verdad_core.checks.quantities import TEMPERATURE, quantity
 from verdad_core.document.board import Board
 from verdad_core.document.parts import Valued
@@ -61,7 +62,7 @@ class Sweep(StudyKind):
     def content(self, board: Board, check: str) -> Any:
         return {"over": self.over, "values": self._grid(board, check).tolist()}
 
-    def values(self, board: Board, check: str, start: int, stop: int) -> Mapping[str, Floats]:
+    def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
         return {self.over: self._grid(board, check)[start:stop]}
 
     def places(self, board: Board) -> Places:

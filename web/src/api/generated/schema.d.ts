@@ -340,6 +340,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/variable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Variable
+         * @description What of fixtures and models can vary on the board.
+         */
+        get: operations["get_variable_api_boards__board_id__variable_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/verdict": {
         parameters: {
             query?: never;
@@ -1022,10 +1042,10 @@ export interface components {
             purpose: string;
             /**
              * Schema Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            schema_version: 2;
+            schema_version: 3;
             /**
              * Spreads
              * @default []
@@ -1535,6 +1555,41 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Contribution
+         * @description For one reason, the value lies within ± `tolerance` per cent of nominal.
+         */
+        Contribution: {
+            /**
+             * Contributor
+             * @default purchase
+             */
+            contributor: string;
+            /**
+             * Distribution
+             * @default uniform
+             */
+            distribution: string;
+            /**
+             * Tolerance
+             * @description per cent of the nominal value
+             */
+            tolerance: number;
+        };
+        /**
+         * ContributorEntry
+         * @description Why a quantity can differ from its nominal value; what is not shared is each one's own within a group.
+         */
+        ContributorEntry: {
+            /** Key */
+            key: string;
+            /** Meaning */
+            meaning: string;
+            /** Shared */
+            shared: boolean;
+            /** Title */
+            title: string;
         };
         /**
          * Curve
@@ -3304,21 +3359,18 @@ export interface components {
         };
         /**
          * Spread
-         * @description The value of `part` lies within ± `tolerance` per cent of nominal.
+         * @description How a quantity differs from unit to unit and over life: each contribution adds to the others.
+         *
+         *     `of` names it: a part (R3), a source's or load's value (geophone.resistance), a parameter of a model (U1.gbw).
+         *     Quantities of one `group` share what their contributors draw, but for their matching.
          */
         Spread: {
-            /**
-             * Distribution
-             * @default uniform
-             */
-            distribution: string;
-            /** Part */
-            part: string;
-            /**
-             * Tolerance
-             * @description per cent of the nominal value
-             */
-            tolerance: number;
+            /** Contributions */
+            contributions: components["schemas"]["Contribution"][];
+            /** Group */
+            group?: string | null;
+            /** Of */
+            of: string;
         };
         /**
          * StageComputed
@@ -3712,6 +3764,20 @@ export interface components {
             type: string;
         };
         /**
+         * VariableView
+         * @description A quantity that can have a spread besides the values of parts, and the circuit that it is found in.
+         */
+        VariableView: {
+            /** Circuit */
+            circuit: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * VerdictRow
          * @description One limit with its cells; a study that does not cover its check has none.
          */
@@ -3760,6 +3826,8 @@ export interface components {
             attachments: components["schemas"]["AttachmentEntry"][];
             /** Checks */
             checks: components["schemas"]["KindEntry"][];
+            /** Contributors */
+            contributors: components["schemas"]["ContributorEntry"][];
             /** Distributions */
             distributions: components["schemas"]["DistributionEntry"][];
             /** Fixtures */
@@ -4793,6 +4861,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_variable_api_boards__board_id__variable_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariableView"][];
                 };
             };
             /** @description Bad Request */

@@ -1,0 +1,35 @@
+"""What differs from unit to unit in a check: the board's spreads, resolved to quantities of the check."""
+
+from __future__ import annotations
+
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.quantities import TEMPERATURE, Quantity, quantities, quantity
+from verdad_core.document.board import Board, Circuit
+from verdad_core.document.parts import Valued
+from verdad_core.spreads.spread import Spread
+from verdad_core.spreads.variation import Variation
+
+
+def spreads_of(board: Board, check: str) -> list[Spread]:
+    """The spreads of parts of the check's circuit that have a value, and of its own fixtures."""
+    circuit, own = board.check(check)
+    valued = {part.designator for part in circuit.parts if getattr(part, "value", "given")}
+    fixtures = {fixture.name for fixture in own.fixtures}
+    return [spread for spread in board.spreads if spread.owner in valued or spread.owner in fixtures]
+
+
+def variations(board: Board, check: str, models: Models) -> list[Variation]:
+    """The quantities of a check that vary. Raises BoardError for one that its part or fixture does not have."""
+    circuit, own = board.check(check)
+    return [Variation(spread, quantity(circuit, own, spread.of, models).value) for spread in spreads_of(board, check)]
+
+
+def variable(board: Board, models: Models) -> list[tuple[Circuit, Quantity]]:
+    """All that can vary besides the values of parts: of fixtures and models, with the circuit where it is found."""
+    found: dict[str, tuple[Circuit, Quantity]] = {}
+    for circuit, check in board.checks():
+        valued = {part.designator for part in circuit.parts if isinstance(part, Valued)}
+        for each in quantities(circuit, check, models):
+            if each.name not in valued and each.name != TEMPERATURE and each.value != 0.0:
+                found.setdefault(each.name, (circuit, each))
+    return list(found.values())

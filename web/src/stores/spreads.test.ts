@@ -1,0 +1,21 @@
+import { describe, expect, it } from 'vitest'
+import { bought, contributionOf, ownerOf, tolerance, withContribution } from './spreads'
+
+describe('a spread', () => {
+  it('keeps its other contributions when one is given, replaced or taken away', () => {
+    const aged = withContribution('R1', bought('R1', 1), 'ageing', { tolerance: 2, distribution: 'normal' })
+    expect(aged?.contributions.map(({ contributor }) => contributor)).toEqual(['purchase', 'ageing'])
+    const tighter = withContribution('R1', aged ?? undefined, 'purchase', { tolerance: 0.1, distribution: 'uniform' })
+    expect(contributionOf(tighter ?? undefined, 'purchase')?.tolerance).toBe(0.1)
+    expect(withContribution('R1', tighter ?? undefined, 'ageing', null)).toEqual(bought('R1', 0.1))
+    expect(withContribution('R1', bought('R1', 1), 'purchase', null)).toBeNull()
+  })
+
+  it('belongs to a part or a fixture', () => {
+    expect(['R1', 'geophone.resistance'].map((of) => ownerOf(bought(of, 1)))).toEqual(['R1', 'geophone'])
+  })
+
+  it('has a tolerance in per cent', () => {
+    expect(['1', ' 0.5 %', '0', '100', 'x', ''].map(tolerance)).toEqual([1, 0.5, null, null, null, null])
+  })
+})

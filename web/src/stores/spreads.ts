@@ -1,0 +1,29 @@
+import type { Spread } from '@/api/client'
+
+/** Spreads: how a quantity differs, for one reason or several. */
+export type Contribution = Spread['contributions'][number]
+
+/** The part or fixture that a spread's quantity belongs to. */
+export const ownerOf = ({ of }: Spread) => of.split('.')[0] ?? of
+
+export const contributionOf = (spread: Spread | undefined, contributor: string) => spread?.contributions.find((each) => each.contributor === contributor)
+
+/** A spread with one contribution replaced, or taken away by null; null where nothing is left of it. */
+export function withContribution(of: string, spread: Spread | undefined, contributor: string, change: Omit<Contribution, 'contributor'> | null): Spread | null {
+  const present = spread?.contributions ?? []
+  const known = present.some((each) => each.contributor === contributor)
+  const kept = present.flatMap((each) => (each.contributor !== contributor ? [each] : change ? [{ contributor, ...change }] : []))
+  const contributions = change && !known ? [...kept, { contributor, ...change }] : kept
+  return contributions.length ? { of, contributions, group: spread?.group ?? null } : null
+}
+
+/** A spread as one bought with a tolerance, in per cent. */
+export const bought = (of: string, tolerance: number): Spread => ({ of, contributions: [{ contributor: 'purchase', tolerance, distribution: 'uniform' }], group: null })
+
+/** Per cent as they are typed; null where it is no tolerance. */
+export function tolerance(text: string): number | null {
+  const value = Number(text.replace('%', '').trim())
+  return text.trim() !== '' && Number.isFinite(value) && value > 0 && value < 100 ? value : null
+}
+
+export const REFUSAL = 'Enter per cent between 0 and 100, or leave it empty.'
