@@ -192,6 +192,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
         <v-btn :icon="mdiKeyboardOutline" size="x-small" variant="text" title="What the keys do" aria-label="What the keys do" @click="keys = true" />
       </div>
       <p v-if="sheet.message.value" class="message" role="alert">{{ sheet.message.value }}</p>
+      <p v-else-if="sheet.note.value" class="message hint" role="status">{{ sheet.note.value }}</p>
       <p v-else-if="sheet.held.value" class="message hint">Move it with the pointer or the arrows. Enter or a click puts it down, Space turns it, Esc lets go.</p>
       <p v-else-if="sheet.attaching.value" class="message hint">Click the net that the {{ sheet.attaching.value.name }} is attached to; Esc gives up.</p>
       <p v-else-if="sheet.wiring.value" class="message hint">Click or press Enter on a pin or a wire to end it, on the paper for a corner; Esc gives up.</p>

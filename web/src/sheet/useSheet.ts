@@ -7,6 +7,7 @@ import { GRID, gridPoints, keyOf, onGrid, plus, type Point } from './geometry'
 import { freeFixtureName, withFixture, withoutFixture } from './fixing'
 import { fixtureKey } from './hits'
 import { placedOnNets } from './joining'
+import { leavingWith } from '@/stores/leaving'
 import { renamedNet } from './nets'
 import { aligned, everything, mirrored, moved, removed, turned, wiresOf, withCircuit, withDrawing } from './operations'
 import { freeRoom } from './room'
@@ -41,7 +42,9 @@ export function useSheet(host: SheetHost) {
   const cursor = ref<Point>({ x: 300, y: 200 })
   /** A fixture that the next click on a net attaches to it. */
   const attaching = shallowRef<Fixture | null>(null)
+  /** What was refused; and what is worth knowing of what was done. */
   const message = ref('')
+  const note = ref('')
 
   const scene = computed<Scene>(() => sceneOf(host.circuit(), host.check(), host.book()))
   const taken = computed(() => new Set(host.board().circuits.flatMap((circuit) => circuit.parts.map((part) => part.designator))))
@@ -58,6 +61,7 @@ export function useSheet(host: SheetHost) {
   /** Change the circuit; what is refused is said and changes nothing. Whether it was done. */
   function apply(change: (circuit: Drawn) => Drawn, what: string, spreads?: (spreads: Spread[]) => Spread[]): boolean {
     const { id, drawing } = host.circuit()
+    note.value = ''
     // An edit is made when it is tried, shown and saved; the work is done once, as long as the circuit is the same.
     const made = new WeakMap<Drawn, Drawn>()
     const once = (circuit: Drawn) => {
@@ -135,11 +139,15 @@ export function useSheet(host: SheetHost) {
   }
   const moveSelected = (by: Point) => withSelection((circuit, names) => moved(circuit, names, by, host.book()), `${named()} moved`)
   function remove() {
-    const fixtures = host.check()?.fixtures.filter(({ name }) => selection.value.has(fixtureKey(name))) ?? []
-    if (!fixtures.length) return withSelection(removed, `${named() || 'a wire'} removed`)
+    const board = host.board()
+    const fixtures = host.check()?.fixtures.filter(({ name }) => selection.value.has(fixtureKey(name))).map(({ name }) => name) ?? []
+    const parts = [...selection.value].filter((name) => /^[A-Z]/.test(name) && !name.includes('|')).map((name) => name.split('.')[0] ?? name)
     const check = host.check()?.id ?? ''
-    const names = fixtures.map(({ name }) => name)
-    host.edit((board) => names.reduce((rest, name) => withoutFixture(rest, check, name), board), `${names.join(', ')} removed`).catch(tell)
+    const words = fixtures.join(', ') || named() || 'a wire'
+    if (fixtures.length) host.edit((now) => fixtures.reduce((rest, name) => withoutFixture(rest, check, name), now), `${words} removed`).catch(tell)
+    else if (!withSelection(removed, `${words} removed`)) return
+    const left = leavingWith(board, new Set([...parts, ...fixtures]))
+    note.value = left && `${words} removed: ${left}. Ctrl Z brings it back.`
   }
   const align = (axis: 'row' | 'column') => withSelection((circuit, names) => aligned(circuit, names, axis, host.book()), `${named()} aligned`)
   const reroute = () =>
@@ -343,7 +351,7 @@ export function useSheet(host: SheetHost) {
   }
 
   return {
-    selection, held, heldAt, wiring, attaching, attach, placeAt, carry, cursor, message, scene, taken, meets,
+    selection, held, heldAt, wiring, attaching, attach, placeAt, carry, cursor, message, note, scene, taken, meets,
     apply, select, toggle, selectAll, step, move, movePiece, remove, align, reroute, turn, mirror, hold, place, placeOn, copy, cut, paste, duplicate,
     begin, wayTo, end, giveUp, wireAt, wireNamed, rename,
   }
