@@ -84,7 +84,8 @@ def asked(kind: type[CheckKind], parts: list[dict[str, Any]] = STAGE, *fixtures:
     circuit, first = pair(blank)
     check = fresh_check(blank, circuit, kind.key(), first)
     key = "value" if kind.gives == {"number or trace"} else "maximum"
-    more = Measurement(id="more", key=key, of="v(out)")
+    volts = kind.looks or not kind.main
+    more = Measurement(id="more", key=key, of="v(out)" if volts else f"mag({kind.main})")
     check = check.model_copy(update={"id": "k", "measurements": (*check.measurements, more)})
     return Board.model_validate(
         {**blank.model_dump(), "circuits": [{**circuit.model_dump(), "checks": [check.model_dump()]}]}

@@ -28,6 +28,7 @@ from verdad_core.checks.kind import kind_of
 from verdad_core.checks.quantities import quantities, with_quantity
 from verdad_core.checks.run import CheckResult, Measured
 from verdad_core.checks.signals import Names, Needed, Share
+from verdad_core.checks.stability import Mode
 from verdad_core.document.board import Board
 from verdad_core.document.cards import CheckCard
 from verdad_core.errors import ConvergenceError, Finding, MeasurementError
@@ -135,7 +136,8 @@ class CheckView(BaseModel):
     """A check's results. `scale` says over which range it ran, where that was chosen from the circuit.
 
     `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides;
-    `shares` what adds to the check's output, where that is known.
+    `shares` what adds to the check's output, where that is known; `modes` the natural frequencies, the least damped
+    first.
     """
 
     key: str
@@ -147,6 +149,9 @@ class CheckView(BaseModel):
     measured: list[MeasuredView]
     findings: list[Finding]
     shares: list[Share] = []
+    #: What the numbers mean, in one sentence.
+    sentence: str = ""
+    modes: list[Mode] = []
 
 
 ExpressionText = Annotated[str, StringConstraints(max_length=LONGEST)]
@@ -262,6 +267,8 @@ def _view(
         curves=list(_curves(result, expressions, trial.points)),
         measured=[MeasuredView.of(measured) for measured in result.measured],
         shares=list(result.signals.shares) if result.signals else [],
+        sentence=result.sentence,
+        modes=list(result.modes),
         findings=[*findings, *model_findings(session, circuit, kind_of(check).relies_on, rows)],
     )
 

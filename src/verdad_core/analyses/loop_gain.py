@@ -67,21 +67,26 @@ class Margins:
 
 @dataclass(frozen=True)
 class LoopGainResult(AtBias):
-    """`values` [S, F]: the loop gain at `frequency` [F], in hertz."""
+    """`values` [S, F]: the loop gain at `frequency` [F], in hertz; `probe` is the source in the cut."""
 
     frequency: Floats
     values: Complexes
+    probe: str = PROBE
 
     def margins(self, row: int = 0) -> Margins:
         """Phase and gain margins of a row; around each crossing the loop is computed again on a finer grid."""
         t = self.values[row]
         phase = [_cross(*self._closely(row, k), _level, _phase_margin) for k in _changes(_level(t))]
-        gain = [
-            _cross(*self._closely(row, k), _opposite, _gain_margin)
-            for k in _changes(_opposite(t))
-            if t[k].real + t[k + 1].real < 0 and min(abs(t[k]), abs(t[k + 1])) > SMALLEST
-        ]
+        gain = [_cross(*self._closely(row, k), _opposite, _gain_margin) for k in _turns(t)]
         return Margins(tuple(phase), tuple(gain))
+
+    def refined(self, row: int = 0) -> tuple[Floats, Complexes]:
+        """Frequencies and loop gains of a row, with more points around each crossing: all that `margins` knows."""
+        t = self.values[row]
+        near = [self._closely(row, k) for k in sorted({*_changes(_level(t)), *_turns(t)})]
+        frequency = np.concatenate([self.frequency, *(fine[1:-1] for fine, _ in near)])
+        order = np.argsort(frequency, kind="stable")
+        return frequency[order], np.concatenate([t, *(values[1:-1] for _, values in near)])[order]
 
     def _closely(self, row: int, k: int) -> tuple[Floats, Complexes]:
         """Frequencies and loop gains between points k and k + 1."""
@@ -92,7 +97,7 @@ class LoopGainResult(AtBias):
             matrix=replace(point.matrix, values=point.matrix.values[row : row + 1]),
             **{name: getattr(point, name)[row : row + 1] for name in ("values", "paths", "states", "changes")},
         )
-        return fine, _loop(one, fine, None)[0]
+        return fine, _loop(one, fine, self.probe, None)[0]
 
 
 #: Something read from loop gains [F] that is looked at where something else is zero.
@@ -122,6 +127,19 @@ def _changes(values: Floats) -> list[int]:
     """Where the sign changes between a point and the next."""
     signs = np.signbit(values)
     return np.flatnonzero((signs[1:] != signs[:-1]) & np.isfinite(values[1:]) & np.isfinite(values[:-1])).tolist()
+
+
+def _turns(t: Complexes) -> list[int]:
+    """Where the phase goes through -180°, but for what is only rounding."""
+    turns = _changes(_opposite(t))
+    return [k for k in turns if t[k].real + t[k + 1].real < 0 and min(abs(t[k]), abs(t[k + 1])) > SMALLEST]
+
+
+def margins_of(frequency: Floats, t: Complexes) -> Margins:
+    """All crossings of a loop gain [F] whose points lie close enough around them, as those of `refined` do."""
+    phase = [_cross(frequency[k : k + 2], t[k : k + 2], _level, _phase_margin) for k in _changes(_level(t))]
+    gain = [_cross(frequency[k : k + 2], t[k : k + 2], _opposite, _gain_margin) for k in _turns(t)]
+    return Margins(tuple(phase), tuple(gain))
 
 
 def _cross(f: Floats, t: Complexes, crossing: Reading, margin: Reading) -> Crossing:
@@ -179,18 +197,27 @@ def loop_gain(
     flat = elements.elements if isinstance(elements, Structure) else elements
     structure = compile_structure(cut(flat, part, node, terminal), nodesets)
     matrix = ParameterMatrix.varied(structure, rows) if rows else None
-    point = operating_point(structure, matrix, threads)
+    return loop_at(operating_point(structure, matrix, threads), PROBE, frequency, threads)
+
+
+def loop_at(point: OperatingPoint, probe: str, frequency: Floats, threads: int | None = None) -> LoopGainResult:
+    """Loop gain at a voltage source of 0 V that is in the loop already, whatever else is there.
+
+    Raises CircuitError where there is no such source.
+    """
+    if not any(e.name == probe and e.family == "voltage source" for e in point.structure.elements):
+        raise CircuitError(f"there is no source '{probe}' to open a loop at", remedy="Name one that is in the loop.")
     frequency = np.ascontiguousarray(frequency, float)
-    return LoopGainResult(point, frequency, _loop(point, frequency, threads))
+    return LoopGainResult(point, frequency, _loop(point, frequency, probe, threads), probe)
 
 
-def _loop(point: OperatingPoint, frequency: Floats, threads: int | None) -> Complexes:
+def _loop(point: OperatingPoint, frequency: Floats, probe: str, threads: int | None) -> Complexes:
     structure = point.structure
-    near = next(e for e in structure.elements if e.name == PROBE).nodes[0]
+    near, far = next(e for e in structure.elements if e.name == probe).nodes
     drives = np.zeros((2, structure.size + 1), dtype=complex)
-    drives[0, structure.index(f"i({PROBE})")] = 1.0
-    drives[1, structure.index(FAR)] = 1.0
-    found = respond(point, frequency, [(near, "0"), (FAR, "0"), (f"i({PROBE})", "0")], drives, threads)
+    drives[0, structure.index(f"i({probe})")] = 1.0
+    drives[1, structure.index(far)] = 1.0
+    found = respond(point, frequency, [(near, "0"), (far, "0"), (f"i({probe})", "0")], drives, threads)
     v, w, i = found[:, :, 0], found[:, :, 1], found[:, :, 2]
     # Currents into the circuit on either side of the cut.
     out, into = -i, i + np.array([0.0, 1.0])[None, :, None]

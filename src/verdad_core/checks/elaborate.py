@@ -83,6 +83,11 @@ def meter_current(pin: str) -> str:
     return f"i({_METER}{pin})"
 
 
+def meter_element(pin: str) -> str:
+    """The source of 0 V in front of a metered pin or fixture."""
+    return f"{_METER}{pin}"
+
+
 _METER = "meter:"
 
 

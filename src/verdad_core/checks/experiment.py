@@ -43,6 +43,8 @@ def prepare(
 
     Raises a VerdadError when the circuit cannot be built, or its operating point is not found where it is needed.
     """
+    names = Names.of(circuit, check)
+    metered = sorted({*metered, *map(names.pin, check.analysis.pins)})
     structure = compiler(circuit, check, models, metered)
     point = operating_point(structure)
     kind = kind_of(check)
@@ -51,6 +53,5 @@ def prepare(
     # A circuit that rests where it cannot stay is told of in every check.
     natural = lasting(point)
     scale = kind.scale(circuit, check, natural)
-    names = Names.of(circuit, check)
     kept = [net for net in names.nets if net != "gnd" and (nets is None or net in nets or net in kind.nets)]
     return Experiment(circuit, check, structure, names, tuple(kept), tuple(metered), point, natural, scale)

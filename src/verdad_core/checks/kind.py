@@ -12,6 +12,7 @@ from typing import ClassVar, Protocol, Self
 
 from verdad_core.analyses.poles import Poles
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
+from verdad_core.checks.signals import Signals
 from verdad_core.document.analysis import Analysis
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
@@ -72,6 +73,8 @@ class CheckKind(Analysis):
     rests: ClassVar[bool] = True
     #: Whether its drivers' AC magnitudes drive it.
     by_ac: ClassVar[bool] = False
+    #: Whether the netlist language has a statement for it.
+    has_statement: ClassVar[bool] = True
     #: What a click on the sheet adds to its cards, {} standing for v(net) or i(pin); empty where it has no curves.
     looks: ClassVar[str] = "{}"
     #: What is measured first of it: a trace that it `brings`; empty for volts of a net.
@@ -123,6 +126,10 @@ class CheckKind(Analysis):
     @abstractmethod
     def rows(self, prepared: Prepared, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
         """What every row of `matrix` gives (None: as drawn). Rows do not depend on each other."""
+
+    def sentence(self, prepared: Prepared, signals: Signals) -> str:
+        """What the numbers mean, in one sentence; empty where there is nothing to say."""
+        return ""
 
     def is_open_ended(self, check: Check) -> bool:
         """Whether a run that is too short for what is measured may go on for longer."""

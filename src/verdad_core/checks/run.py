@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from verdad_core.analyses.operating_point import Path
 from verdad_core.checks.cards import cards_of
+from verdad_core.checks.cause import Cause
 from verdad_core.checks.compiled import Compiler, compiled
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.experiment import Experiment, prepare
@@ -17,6 +18,7 @@ from verdad_core.checks.known import known_volts
 from verdad_core.checks.measured_unit import unit_of_measurement
 from verdad_core.checks.prepared import Look, RowResult, Scale
 from verdad_core.checks.signals import Names, Needed, Signals
+from verdad_core.checks.stability import Mode, modes, unstable
 from verdad_core.document.board import Board
 from verdad_core.document.checks import Check
 from verdad_core.document.measurements import Measurement
@@ -62,6 +64,9 @@ class CheckResult:
     signals: Signals | None
     measured: tuple[Measured, ...]
     findings: tuple[Finding, ...]
+    #: What the numbers mean, in one sentence; and the natural frequencies of the circuit as drawn.
+    sentence: str = ""
+    modes: tuple[Mode, ...] = ()
 
     @property
     def objection(self) -> Finding | None:
@@ -106,7 +111,28 @@ def run_check(
     point = experiment.point
     nodes = point.node_voltages() if point.path().solved else {}
     words = experiment.scale.words
-    return CheckResult(point.path(), nodes, words, result.signals, tuple(numbers), tuple(findings))
+    return CheckResult(
+        point.path(),
+        nodes,
+        words,
+        result.signals,
+        tuple(numbers),
+        tuple(findings),
+        _sentence(experiment, result),
+        modes(experiment.natural),
+    )
+
+
+def _sentence(experiment: Experiment, result: RowResult) -> str:
+    """What the numbers mean; of an unstable circuit they mean nothing."""
+    if result.cause is Cause.UNSTABLE:
+        return unstable(experiment.natural)
+    if result.signals is None:
+        return ""
+    try:
+        return kind_of(experiment.check).sentence(experiment, result.signals)
+    except MeasurementError:
+        return ""
 
 
 def long_enough(

@@ -175,6 +175,11 @@ class Signals:
         net = self.names.net(name)
         if net == "gnd":
             return np.zeros(() if self.axis is None else len(self.axis.values))
+        if net not in self.voltages:
+            raise MeasurementError(
+                f"the volts of {net} are not computed here",
+                remedy=f"Look at {', '.join(self.others) or 'another net'}.",
+            )
         return self.voltages[net]
 
     def _slope(self, name: str) -> Values | None:

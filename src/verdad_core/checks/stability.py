@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +13,37 @@ from verdad_core.units import format_value
 
 #: What being unstable means for numbers at rest.
 STAYS = "it will not stay here: numbers of it are no evidence"
+
+
+#: Natural frequencies within these, in Hz, are those of boards, not of models and rounding; as many are told.
+_SLOWEST, _FASTEST, _MOST = 1e-3, 1e10, 24
+
+
+@dataclass(frozen=True)
+class Mode:
+    """A natural frequency in hertz, and how it is damped: 1 and above creeps, below it rings, below 0 it grows."""
+
+    frequency: float
+    damping: float
+
+
+def modes(natural: Poles) -> tuple[Mode, ...]:
+    """The natural frequencies that matter on a board, the least damped first; a pair is one."""
+    found = natural.values[natural.values.imag >= 0.0]
+    hertz = np.abs(found) / (2.0 * math.pi)
+    kept = found[(hertz > _SLOWEST) & (hertz < _FASTEST)]
+    listed = [Mode(float(abs(p)) / (2.0 * math.pi), -float(p.real / abs(p))) for p in kept]
+    return tuple(sorted(listed, key=lambda mode: (mode.damping, mode.frequency))[:_MOST])
+
+
+def unstable(natural: Poles) -> str:
+    """What an unstable circuit does, in a sentence; empty for one that is not, or not known to be."""
+    if not len(natural.unstable):
+        return ""
+    growth = natural.unstable[np.argmax(natural.unstable.real)]
+    if not growth.imag:
+        return "Unstable: it runs away from where it rests, to a limit."
+    return f"Unstable: it oscillates near {format_value(abs(growth) / (2 * math.pi), 'Hz', 3)}."
 
 
 def stability(natural: Poles, severity: Severity, means: str = "it will not stay here") -> list[Finding]:

@@ -24,6 +24,11 @@ class Analysis(OfKind):
         return chosen(self, "net")
 
     @property
+    def pins(self) -> tuple[str, ...]:
+        """The pins that it needs a meter in front of."""
+        return chosen(self, "pin")
+
+    @property
     def drivers(self) -> tuple[str, ...]:
         """The fixtures that drive it."""
         return chosen(self, "driver")

@@ -91,7 +91,7 @@ class Band(Settings):
 
 
 #: What a measurement can be taken of.
-Takes = Literal["number or trace", "trace", "response", "density"]
+Takes = Literal["number or trace", "trace", "response", "density", "loop"]
 
 
 @dataclass(frozen=True)
@@ -141,7 +141,7 @@ def measured(entry: Entry, trace: Trace, settings: Settings) -> float:
     """The number. Raises MeasurementError where the trace does not hold it."""
     if trace.axis is None and entry.takes != "number or trace":
         raise MeasurementError(f"{entry.title} needs a trace along an axis", remedy="Measure its value.")
-    if entry.takes == "response" and trace.along().unit.name != "Hz":
+    if entry.takes in ("response", "loop") and trace.along().unit.name != "Hz":
         raise MeasurementError(f"{entry.title} is measured over frequency", remedy="Measure something else.")
     if entry.takes != "number or trace" and not np.all(np.isfinite(trace.values)):
         raise MeasurementError(

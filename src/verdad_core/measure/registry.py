@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from verdad_core.measure import density, response, waveform
+from verdad_core.measure import density, loop, response, waveform
 from verdad_core.measure.entry import Entry
 
 MEASUREMENTS: dict[str, Entry] = {
-    entry.key: entry for entry in (*response.ENTRIES, *waveform.ENTRIES, *density.ENTRIES)
+    entry.key: entry for entry in (*response.ENTRIES, *waveform.ENTRIES, *density.ENTRIES, *loop.ENTRIES)
 }

@@ -51,7 +51,7 @@ def test_every_measurement_has_a_case_here() -> None:
     assert set(MEASUREMENTS) == {
         "passband_gain", "passband_gain_db", "upper_cutoff", "lower_cutoff", "value", "crossing", "maximum", "minimum",
         "maximum_place", "minimum_place", "peak_to_peak", "mean", "rms", "final", "rise_time", "overshoot",
-        "settling_time", "band_rms", "frequency",
+        "settling_time", "band_rms", "frequency", "phase_margin", "crossover", "gain_margin", "rate_of_closure",
     }  # fmt: skip
 
 

@@ -26,6 +26,7 @@ const before = (result: CheckView | undefined, id: string) => result?.measured.f
     <header><h2>Measurements</h2><span v-if="computing" class="soft">computing</span><v-btn size="x-small" variant="text" :prepend-icon="mdiPlus" title="Measure something, and hold a limit on it" @click="emit('open', '')">Measurement</v-btn></header>
     <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
     <div v-else-if="result" :class="{ stale: computing }">
+      <p v-if="result.sentence" class="sentence">{{ result.sentence }}</p>
       <table v-if="result.measured.length" class="ruled">
         <thead><tr><td /><th class="number">simulated</th><th class="number">by hand</th><th class="number">deviation</th></tr></thead>
         <tbody v-for="measured in result.measured" :key="measured.id">
@@ -53,6 +54,10 @@ const before = (result: CheckView | undefined, id: string) => result?.measured.f
 
 <style scoped src="./card.css"></style>
 <style scoped>
+.sentence {
+  margin: 6px 0;
+}
+
 table.ruled th,
 table.ruled td {
   padding: 4px 8px 4px 0;

@@ -13,7 +13,10 @@ const volts = computed(() => Object.entries(props.result?.at_rest.voltages ?? {}
 const amperes = computed(() => props.check.fixtures.map(({ name }) => [name, props.result?.at_rest.currents[name]] as const))
 // A check without curves is about the circuit at rest.
 const { of } = useKinds()
-const isPoint = computed(() => of(props.check.analysis.kind)?.looks === '')
+const isPoint = computed(() => {
+  const kind = of(props.check.analysis.kind)
+  return kind?.looks === '' && !kind.main
+})
 </script>
 
 <template>

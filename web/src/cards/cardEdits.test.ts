@@ -20,8 +20,8 @@ it('a trace joins the card that was used last, once', () => {
 it('a card speaks of what its last curve looks at', () => {
   expect(subjectOf(card('a', 'db(v(in))', 'v(out,fb)'), null)).toEqual({ net: 'out' })
   expect(subjectOf(card('a', 'rms(i(R1.2))'), null)).toEqual({ part: 'R1' })
-  expect(subjectOf(card('a', 'db(response)'), 'out')).toEqual({ net: 'out' })
+  expect(subjectOf(card('a', 'db(response)'), { net: 'out' })).toEqual({ net: 'out' })
   expect(subjectOf(card('a', 'time'), null)).toBeNull()
-  expect(subjectOf(card('a'), 'out')).toEqual({ net: 'out' })
+  expect(subjectOf(card('a'), { net: 'out' })).toEqual({ net: 'out' })
 })
 

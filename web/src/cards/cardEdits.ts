@@ -38,15 +38,22 @@ export function newCard(cards: readonly CheckCard[], expression?: string): Check
 }
 
 /** The net or part that a card speaks of: the last that its curves look at. */
-export function subjectOf(card: CheckCard, output: string | null | undefined): { net?: string; part?: string } | null {
+export function subjectOf(card: CheckCard, about: { net?: string; part?: string } | null): { net?: string; part?: string } | null {
   for (const { expression } of [...card.curves].reverse()) {
     const probe = /([vip])\s*\(\s*([^\s(),]+)/i.exec(expression)
     if (probe) return probe[1]?.toLowerCase() === 'v' ? { net: probe[2] ?? '' } : { part: (probe[2] ?? '').split('.')[0] ?? '' }
   }
-  return output ? { net: output } : null
+  return about
 }
 
 /** The net that a check is about, where it names one. */
 export const outputOf = (check: Check | undefined) => (check && 'output' in check.analysis ? check.analysis.output : null)
+
+/** What a check is about: the net that it looks at, or the part whose loop it opens. */
+export function subjectOfCheck(check: Check | undefined): { net?: string; part?: string } | null {
+  const output = outputOf(check)
+  if (output) return { net: output }
+  return check && 'around' in check.analysis ? { part: check.analysis.around.split('.')[0] ?? '' } : null
+}
 
 export const curveOf = (result: Pick<CheckView, 'curves'> | undefined, expression: string) => result?.curves.find((curve) => curve.expression === expression)

@@ -72,7 +72,7 @@ const remove = () => props.edit((board) => withoutCheck(board, props.check.id), 
     <FieldRow label="Name" :value="check.title" :limit="120" @set="(title) => change((old) => ({ ...old, title }), 'renamed')" />
     <PickRow label="Analysis" :value="check.analysis.kind" :options="kinds.map((entry) => ({ value: entry.kind, title: entry.title }))" :hint="kind?.meaning" @set="ask" />
     <SettingsForm v-if="kind" :key="kind.kind" :schema="kind.settings" :values="check.analysis" :choices="choices" :set="set" />
-    <p v-if="kind && !kind.looks" class="soft">{{ kind.meaning }}</p>
+    <p v-if="kind && !kind.looks && !kind.main" class="soft">{{ kind.meaning }}</p>
     <FieldRow label="Temperature" unit="°C" :value="check.temperature" @set="(temperature) => change((old) => ({ ...old, temperature }), `${temperature} °C`)" />
     <p v-if="result?.scale" class="soft">Range chosen: {{ result.scale }}.</p>
     <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>

@@ -1,5 +1,6 @@
 import type { Board, Check, Circuit, Quantity } from '@/api/client'
 import type { Choice } from '@/forms/fields'
+import { netByEnd } from '@/sheet/ends'
 import { netsOf } from './checkEdits'
 
 const plain = (names: readonly string[]): Choice[] => names.map((value) => ({ value, title: value }))
@@ -10,6 +11,7 @@ export function choicesOf(circuit: Circuit, check: Check, quantities: readonly Q
   return (what: string): Choice[] => {
     if (what === 'net') return plain(netsOf(circuit))
     if (what === 'terminal') return plain(['gnd', ...netsOf(circuit)])
+    if (what === 'pin') return plain([...netByEnd(circuit.parts).keys()])
     if (what === 'driver') return plain(check.fixtures.filter(({ kind }) => kind === 'source' || kind === 'port').map(({ name }) => name))
     return told(what === 'swept' ? quantities.filter(({ swept }) => swept) : quantities)
   }

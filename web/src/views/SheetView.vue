@@ -3,7 +3,7 @@ import type { Board, CheckCard, Circuit, Fixture, Part, PastedView, RevisionEntr
 import { useCheck } from '@/api/queries'
 import { fetchFreshCheck, fetchNetlist, fetchRenamed, fetchTurned, useReview } from '@/api/sheet'
 import { fetchProgress, stopRun, useQuantities, type Progress } from '@/api/trials'
-import { newCard, outputOf, subjectOf, takesCurves, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
+import { newCard, subjectOf, subjectOfCheck, takesCurves, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
 import LeaderLines from '@/cards/LeaderLines.vue'
 import MeasuredCard from '@/cards/MeasuredCard.vue'
 import MovableCard from '@/cards/MovableCard.vue'
@@ -196,7 +196,7 @@ async function addCheck(kind: string) {
     const made = await fetchFreshCheck(props.board, id, kind, check.value?.id)
     await edit((board) => withFreshCheck(board, id, made), `${made.title} added`)
     checkId.value = made.id
-    settings.value = Boolean(kinds.of(kind)?.looks)
+    settings.value = Boolean(kinds.of(kind)?.looks || kinds.of(kind)?.main)
   } catch (problem) {
     trouble.value = problem instanceof Error ? problem.message : String(problem)
   }
@@ -252,6 +252,7 @@ function changeCards(change: (cards: CheckCard[]) => CheckCard[], what: string) 
 async function look(what: string) {
   const kind = kinds.of(check.value?.analysis.kind)
   if (!kind) return void (trouble.value = 'Attach a source or a supply first: there is no check to look at yet.')
+  if (!kind.looks && kind.main) return void (trouble.value = 'This check shows no curves of nets or pins. Ask how one follows, or moves.')
   if (!kind.looks) return void (trouble.value = 'At rest every net’s volts stand on the sheet already. Add a sweep or a transient to see curves.')
   const expression = kind.looks.replace('{}', what)
   await changeCards((old) => withTrace(old, expression, activeCard.value), `${expression} shown`)
@@ -279,7 +280,7 @@ async function printCard(id: string | null) {
 }
 const leadOf = (id: string, heights: readonly number[]) => {
   const card = cards.value.find((each) => each.id === id)
-  const subject = card && subjectOf(card, outputOf(check.value))
+  const subject = card && subjectOf(card, subjectOfCheck(check.value))
   return subject ? (editor.value?.canvas?.leadOf(subject, heights) ?? null) : null
 }
 const moves = ref(0)

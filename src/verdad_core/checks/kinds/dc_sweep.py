@@ -16,6 +16,7 @@ from verdad_core.checks.kind import CheckKind, Naming, Taking
 from verdad_core.checks.outputs import outputs, usual_card
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
 from verdad_core.checks.quantities import TEMPERATURE, engine_key, quantity
+from verdad_core.checks.signals import Signals
 from verdad_core.commands.dc import DcSweep as Statement
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
@@ -114,6 +115,16 @@ class DcSweep(CheckKind):
             some = bool(np.any(solved))
             signals = prepared.signals(axis, values_of_row[:, solved]) if some else None
             yield RowResult(signals, tuple(findings), Cause.NUMBER if some else Cause.NOT_SOLVED)
+
+    def sentence(self, prepared: Prepared, signals: Signals) -> str:
+        shown = [self.output] if self.output else outputs(prepared.circuit, prepared.check.fixtures)
+        values = signals.voltages.get(shown[0]) if shown else None
+        if values is None or signals.axis is None or not len(values):
+            return ""
+        axis = signals.axis
+        ends = [format_value(float(v), "V", 3) for v in (values[0], values[-1])]
+        over = [format_value(float(v), axis.unit.name, 3) for v in (axis.values[0], axis.values[-1])]
+        return f"{shown[0]} goes from {ends[0]} to {ends[1]} while {axis.title} goes from {over[0]} to {over[1]}."
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
         nets = [self.output] if self.output else outputs(circuit, check.fixtures)

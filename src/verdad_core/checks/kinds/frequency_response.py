@@ -32,13 +32,14 @@ from verdad_core.document.fixtures import Fixture, Source
 from verdad_core.document.measurements import RESPONSE
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import GROUND
-from verdad_core.errors import BoardError, Finding, Severity
+from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
 from verdad_core.measure.entry import Takes
+from verdad_core.measure.response import lower_cutoff, passband_gain, upper_cutoff
 from verdad_core.measure.trace import Axis, Trace
-from verdad_core.measure.units import AMPERES, HERTZ, VOLTS, Unit
+from verdad_core.measure.units import AMPERES, HERTZ, NONE, VOLTS, Unit
 from verdad_core.netlist.command import Command
 from verdad_core.schema import Name, Net, setting
-from verdad_core.units import parse_value
+from verdad_core.units import format_value, parse_value
 
 #: Phase may turn by this much between two points of a response, in radians; what is between them is computed then.
 TURN = 0.5 * math.pi
@@ -107,6 +108,20 @@ class FrequencyResponse(OverFrequency):
                             remedy="Look for extreme values.")
                 )  # fmt: skip
             yield RowResult(run.phasors(one_row(point, row), axis, values), tuple(findings), cause)
+
+    def sentence(self, prepared: Prepared, signals: Signals) -> str:
+        trace = signals.others[RESPONSE]
+        frequency, values = trace.along().values, np.asarray(trace.values, complex)
+        ends = []
+        for name, corner in (("above", lower_cutoff), ("below", upper_cutoff)):
+            try:
+                ends.append(f"{name} {format_value(corner(frequency, values), 'Hz', 3)}")
+            except MeasurementError:
+                continue
+        level = passband_gain(frequency, values)
+        amount = f"{20 * math.log10(level):.3g} dB" if trace.unit == NONE else format_value(level, trace.unit.name, 3)
+        where = " and ".join(ends)
+        return f"{self.output} follows {self.source} by {amount}{f', {where} (-3 dB)' if where else ''}."
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
         return (usual_card(check.title, f"db({RESPONSE})", f"phase({RESPONSE})"),)

@@ -17,7 +17,7 @@ from verdad_core.checks.kind import Naming, Taking
 from verdad_core.checks.outputs import likely_driver, likely_output, usual_card
 from verdad_core.checks.over_frequency import OverFrequency, taken_range
 from verdad_core.checks.prepared import Look, Prepared, RowResult
-from verdad_core.checks.signals import Share
+from verdad_core.checks.signals import Share, Signals
 from verdad_core.checks.stability import stability
 from verdad_core.commands.noise import Noise as Statement
 from verdad_core.document.board import Circuit
@@ -33,6 +33,7 @@ from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import AMPERES, HERTZ, VOLTS, Unit
 from verdad_core.netlist.command import Command
 from verdad_core.schema import Name, Net, setting
+from verdad_core.units import format_span, format_value
 
 #: The density at the output, and the same referred to the source.
 NOISE, INPUT_NOISE = "noise", "input_noise"
@@ -109,6 +110,15 @@ class NoiseCheck(OverFrequency):
         """Power densities [S, outputs, F] of all that is kept, and those at the output with what adds to them."""
         everywhere = noise_at(point, frequency, prepared.outputs, by=None).total
         return everywhere, noise_at(point, frequency, [(self.output, GROUND)], self.source)
+
+    def sentence(self, prepared: Prepared, signals: Signals) -> str:
+        if not signals.shares or signals.axis is None:
+            return ""
+        frequency, most = signals.axis.values, signals.shares[0]
+        total = math.sqrt(sum(share.value**2 for share in signals.shares))
+        over = format_span(float(frequency[0]), float(frequency[-1]), "Hz")
+        volts = f"{format_value(total, 'V', 3)} rms at {self.output} over {over}"
+        return f"{volts}; {100 * most.part:.0f} % of its power is {most.name}'s."
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
         curves = (NOISE, INPUT_NOISE) if self.source else (NOISE,)

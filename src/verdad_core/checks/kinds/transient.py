@@ -17,6 +17,7 @@ from verdad_core.checks.cause import Cause
 from verdad_core.checks.kind import CheckKind, Naming, Taking
 from verdad_core.checks.outputs import only_controls, outputs, usual_card
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
+from verdad_core.checks.signals import Signals
 from verdad_core.checks.stability import STAYS, stability
 from verdad_core.commands.transient import Transient as Statement
 from verdad_core.document.board import Circuit
@@ -156,6 +157,14 @@ class Transient(CheckKind):
                 yield RowResult(prepared.signals(axis, trace.values), tuple(findings), cause)
             else:
                 yield RowResult(None, tuple(findings), Cause.NOT_SOLVED)
+
+    def sentence(self, prepared: Prepared, signals: Signals) -> str:
+        shown = [self.output] if self.output else outputs(prepared.circuit, prepared.check.fixtures)
+        values = signals.voltages.get(shown[0]) if shown else None
+        if values is None or not len(values):
+            return ""
+        low, high, last = (format_value(float(v), "V", 3) for v in (np.min(values), np.max(values), values[-1]))
+        return f"{shown[0]} moves between {low} and {high}, and ends at {last}."
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
         moved = [f.plus for f in check.fixtures if isinstance(f, Source) and f.waveform is not None]

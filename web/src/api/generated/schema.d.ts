@@ -1262,7 +1262,7 @@ export interface components {
          */
         Check: {
             /** Analysis */
-            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Transient"];
+            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["Loop"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Transient"];
             /** Cards */
             cards?: components["schemas"]["CheckCard"][] | null;
             /** Fixtures */
@@ -1284,7 +1284,7 @@ export interface components {
         };
         /**
          * CheckCard
-         * @description Curves over one axis, or what adds to an output ("shares").
+         * @description Curves over one axis, what adds to an output ("shares"), or natural frequencies ("poles").
          *
          *     `shape` is how they are drawn; phasors over the axis, or in the complex plane.
          */
@@ -1309,7 +1309,7 @@ export interface components {
              * @default axis
              * @enum {string}
              */
-            shape: "axis" | "nyquist" | "polar" | "shares";
+            shape: "axis" | "nyquist" | "polar" | "shares" | "poles";
             /** Title */
             title: string;
             /** Width */
@@ -1350,7 +1350,8 @@ export interface components {
          * @description A check's results. `scale` says over which range it ran, where that was chosen from the circuit.
          *
          *     `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides;
-         *     `shares` what adds to the check's output, where that is known.
+         *     `shares` what adds to the check's output, where that is known; `modes` the natural frequencies, the least damped
+         *     first.
          */
         CheckView: {
             at_rest: components["schemas"]["AtRestView"];
@@ -1364,8 +1365,18 @@ export interface components {
             key: string;
             /** Measured */
             measured: components["schemas"]["MeasuredView"][];
+            /**
+             * Modes
+             * @default []
+             */
+            modes: components["schemas"]["Mode"][];
             /** Scale */
             scale: string;
+            /**
+             * Sentence
+             * @default
+             */
+            sentence: string;
             /**
              * Shares
              * @default []
@@ -2164,7 +2175,7 @@ export interface components {
             /** Brings */
             brings: string[];
             /** Gives */
-            gives: ("number or trace" | "trace" | "response" | "density")[];
+            gives: ("number or trace" | "trace" | "response" | "density" | "loop")[];
             /** Kind */
             kind: string;
             /** Looks */
@@ -2322,6 +2333,43 @@ export interface components {
             resistance?: string | null;
         };
         /**
+         * Loop
+         * @description The gain around the loop that goes through a pin, positive where the feedback is negative.
+         */
+        Loop: {
+            /**
+             * Opened at
+             * @description The pin in whose wire the loop is opened
+             */
+            around: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loop";
+            /**
+             * Margin
+             * @description With less phase margin than this it is too little
+             * @default 45
+             */
+            margin: string;
+            /**
+             * Points a decade
+             * @default 50
+             */
+            points_per_decade: number;
+            /**
+             * Start
+             * @description The lowest frequency; empty: two decades below the slowest pole
+             */
+            start?: string | null;
+            /**
+             * Stop
+             * @description The highest frequency; empty: two decades above the fastest pole
+             */
+            stop?: string | null;
+        };
+        /**
          * Mark
          * @description A sign that says which net it is on: ground, a supply rail, or a name. Marks of one net are connected.
          */
@@ -2407,9 +2455,19 @@ export interface components {
              * Takes
              * @enum {string}
              */
-            takes: "number or trace" | "trace" | "response" | "density";
+            takes: "number or trace" | "trace" | "response" | "density" | "loop";
             /** Title */
             title: string;
+        };
+        /**
+         * Mode
+         * @description A natural frequency in hertz, and how it is damped: 1 and above creeps, below it rings, below 0 it grows.
+         */
+        Mode: {
+            /** Damping */
+            damping: number;
+            /** Frequency */
+            frequency: number;
         };
         /**
          * ModelChange
