@@ -66,10 +66,13 @@ def saved(page: Page) -> None:
 def pasted(page: Page, title: str, text: str) -> None:
     """Paste a netlist and have it drawn."""
     page.get_by_role("button", name="Paste", exact=True).click()
-    page.get_by_label("Netlist", exact=True).fill(text)
-    page.get_by_label("Name of the circuit").fill(title)
-    expect(page.get_by_label("Name of the circuit")).to_have_value(title)
-    expect(page.get_by_label("Netlist", exact=True)).to_have_value(text)
+    # The dialog takes the keys once it is open.
+    expect(page.get_by_label("Netlist", exact=True)).to_be_focused()
+    for label, words in (("Netlist", text), ("Name of the circuit", title)):
+        field = page.get_by_label(label, exact=True)
+        field.click()
+        field.fill(words)
+        expect(field).to_have_value(words)
     page.get_by_role("button", name="Draw it").click()
     # What was not taken over is told first.
     page.get_by_role("button", name="Look at it").click()

@@ -359,3 +359,25 @@ def test_pasted_netlist_to_plot_by_keyboard(blank: Page) -> None:
     blank.keyboard.press("Escape")
     typed(blank, "load out 1k")
     expect(blank.locator("[data-fixture=load]")).to_be_visible()
+
+
+def test_a_stage_comes_with_its_bench_and_its_loop_is_asked_for(blank: Page) -> None:
+    """Three clicks to a measured gain and its limit, two more to the margins of the loop, two to its load's effect."""
+    blank.get_by_role("button", name="Stages").click()
+    blank.get_by_role("button", name=re.compile("^Inverting amplifier")).click()
+    blank.get_by_role("button", name="Place it").click()
+    measurements = blank.get_by_role("region", name="Measurements")
+    expect(measurements).to_contain_text("out follows source by 20 dB")
+    expect(measurements).to_contain_text("limit 9.5 … 10.5")
+    expect(blank.locator("[data-measured=passband-gain]")).to_have_text(re.compile(r"9\.99\d|10\.0\d"))
+    blank.get_by_role("button", name="Check", exact=True).click()
+    blank.get_by_text("Is the loop around U1 stable?").click()
+    expect(measurements).to_contain_text("Stable:")
+    expect(blank.get_by_role("region", name="Poles")).to_contain_text("does not ring")
+    # Opened where nothing comes back, it says so; at the amplifier's input it is the same loop.
+    margin = blank.locator("[data-measured=phase-margin]")
+    before = margin.inner_text()
+    blank.get_by_label("Opened at").select_option("U1.in-")
+    expect(margin).to_have_text(before.strip())
+    blank.get_by_label("Opened at").select_option("U1.v+")
+    expect(measurements).to_contain_text("no loop")

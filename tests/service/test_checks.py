@@ -109,7 +109,7 @@ def test_a_rating_is_judged_at_once_and_changes_no_evidence(api: TestClient, boa
 
 def test_what_can_be_turned_and_written_is_listed(api: TestClient, board: dict[str, Any]) -> None:
     quantities = api.get(f"/api/boards/{board['id']}/checks/preamp-response/quantities").json()
-    assert {"name": "C1", "text": "33n", "value": 33e-9, "unit": "F"} in quantities
+    assert {"name": "C1", "text": "33n", "value": 33e-9, "unit": "F", "swept": True} in quantities
     words = api.get("/api/vocabulary").json()
     assert {"db", "phase", "fft"} <= {function["name"] for function in words["functions"]}
     assert {"value", "upper_cutoff"} <= {measurement["key"] for measurement in words["measurements"]}

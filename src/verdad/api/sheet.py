@@ -36,6 +36,7 @@ from verdad_core.schema import Designator, Name, Slug, Title, shown_title
 from verdad_core.sheet.renamed import fixture_renamed, renamed
 from verdad_core.sheet.review import Remark, review
 from verdad_core.stages import STAGES, compute
+from verdad_core.stages.bench import Bench, bench_of
 from verdad_core.stages.stage import Chosen, Reached
 
 router = APIRouter(prefix="/api", tags=["sheet"])
@@ -76,6 +77,8 @@ class StageComputed(BaseModel):
     reached: list[Reached]
     input: str
     output: str
+    #: What stands around it on a blank sheet; none for a stage that is shown otherwise.
+    bench: Bench | None
 
 
 class Pasted(BaseModel):
@@ -173,7 +176,7 @@ def compute_stage(key: str, wanted: StageGoals, session: InSession) -> StageComp
     computed = compute(stage, wanted.goals, reference, roles)
     return StageComputed(
         parts=list(computed.parts), chosen=list(computed.chosen), reached=list(computed.reached),
-        input=stage.input, output=stage.output,
+        input=stage.input, output=stage.output, bench=bench_of(stage, computed, wanted.goals),
     )  # fmt: skip
 
 

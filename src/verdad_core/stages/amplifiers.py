@@ -20,6 +20,7 @@ AMPLIFIERS = (
     Stage(
         "follower", "Follower", "amplifier", "Drives a load without loading its source; its gain is one.",
         (amplifier("U1", "in", "out", "out"),), source=_IDEAL,
+        shows=(("passband_gain", ""), ("upper_cutoff", "")),
     ),
     Stage(
         "non-inverting", "Non-inverting amplifier", "amplifier", "Gain above one, high input resistance.",
@@ -30,6 +31,7 @@ AMPLIFIERS = (
             Size("R2", "R2 = (A − 1) R1", lambda f: (f["A"] - 1) * f["R1"], "E96"),
         ),
         (Result("A", "A = 1 + R2 / R1", lambda f: 1 + f["R2"] / f["R1"]),), _IDEAL,
+        shows=(("passband_gain", "A"), ("upper_cutoff", "")),
     ),
     Stage(
         "inverting", "Inverting amplifier", "amplifier", "Gain with a change of sign; R1 is the input resistance.",
@@ -37,6 +39,7 @@ AMPLIFIERS = (
         (Goal("A", "Size of the gain", "", "10"), Goal("R", "Input resistance", "Ω", "10k")),
         (Size("R1", "R1 = R", lambda f: f["R"], "E96"), Size("R2", "R2 = A R1", lambda f: f["A"] * f["R1"], "E96")),
         (Result("A", "A = R2 / R1", lambda f: f["R2"] / f["R1"]),), _IDEAL,
+        shows=(("passband_gain", "A"), ("upper_cutoff", "")),
     ),
     Stage(
         "summing", "Summing amplifier", "amplifier", "Minus the sum of three inputs, each with the same gain.",
@@ -47,6 +50,7 @@ AMPLIFIERS = (
             Size("R4", "R4 = A R1", lambda f: f["A"] * f["R1"], "E96"),
         ),
         (Result("A", "A = R4 / R1", lambda f: f["R4"] / f["R1"]),), _IDEAL, input="in1",
+        shows=(("passband_gain", "A"), ("upper_cutoff", "")),
     ),
     Stage(
         "difference", "Difference amplifier", "amplifier", "Amplifies in+ − in−; matched resistors reject the rest.",
@@ -104,5 +108,6 @@ AMPLIFIERS = (
             Result("Z", "Z = R1", lambda f: f["R1"]),
             Result("f", "f = 1 / (2π R1 C1)", lambda f: 1 / (2 * math.pi * f["R1"] * f["C1"])),
         ), _IDEAL,
+        shows=(("passband_gain", "Z"), ("upper_cutoff", "")), driven_by="current",
     ),
 )  # fmt: skip

@@ -62,6 +62,7 @@ FILTERS = (
             Result("Q", "Q = √(R1 R2 C1 C2) / (C2 (R1 + R2))",
                    lambda f: math.sqrt(f["R1"] * f["R2"] * f["C1"] * f["C2"]) / (f["C2"] * (f["R1"] + f["R2"]))),
         ), _SALLEN_KEY,
+        shows=(("passband_gain", ""), ("upper_cutoff", "")),
     ),
     Stage(
         "low-pass-feedback", "Low-pass with multiple feedback", "filter", "Second order, inverting, with gain.",
@@ -81,6 +82,7 @@ FILTERS = (
                    / (f["C2"] * (f["R2"] + f["R3"] + f["R2"] * f["R3"] / f["R1"]))),
             Result("A", "A = R2 / R1", lambda f: f["R2"] / f["R1"]),
         ), _FEEDBACK,
+        shows=(("passband_gain", ""), ("upper_cutoff", "")),
     ),
     Stage(
         "high-pass-follower", "High-pass with a follower", "filter", "Second order, gain one, after Sallen and Key.",
@@ -95,6 +97,7 @@ FILTERS = (
             Result("f", *_natural("R1", "R2", "C1", "C2")),  # type: ignore[arg-type]
             Result("Q", "Q = √(R2 / R1) / 2", lambda f: math.sqrt(f["R2"] / f["R1"]) / 2),
         ), _SALLEN_KEY,
+        shows=(("passband_gain", ""), ("lower_cutoff", "")),
     ),
     Stage(
         # -s² C1 C3 R1 R2 / (1 + s R1 (C1 + C2 + C3) + s² R1 R2 C2 C3)
@@ -163,6 +166,7 @@ FILTERS = (
             Size("C1", "C1 = 1 / (2π f R1)", lambda f: 1 / (2 * math.pi * f["f"] * f["R1"]), _RISE),
         ),
         (Result("f", "f = 1 / (2π R1 C1)", lambda f: 1 / (2 * math.pi * f["R1"] * f["C1"])),),
+        shows=(("upper_cutoff", "f"),),
     ),
     Stage(
         "lc", "LC two-port", "two-port", "A low-pass section between equal resistances.",

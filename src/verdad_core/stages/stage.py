@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from verdad_core.document.parts import Capacitor, Generic, Inductor, Modelled, ModelReference, Part, Resistor
 from verdad_core.errors import BoardError, VerdadError
@@ -68,6 +69,10 @@ class Stage:
     #: Where the signal comes in and goes out.
     input: str = "in"
     output: str = "out"
+    #: What drives it, and which measurements of its frequency response show it: each with the goal that it is held to,
+    #: "" for none. A stage without any has no bench.
+    driven_by: Literal["voltage", "current"] = "voltage"
+    shows: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True)

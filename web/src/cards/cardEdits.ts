@@ -43,7 +43,8 @@ export function subjectOf(card: CheckCard, about: { net?: string; part?: string 
     const probe = /([vip])\s*\(\s*([^\s(),]+)/i.exec(expression)
     if (probe) return probe[1]?.toLowerCase() === 'v' ? { net: probe[2] ?? '' } : { part: (probe[2] ?? '').split('.')[0] ?? '' }
   }
-  return about
+  // Natural frequencies are those of the whole circuit.
+  return card.shape === 'poles' ? null : about
 }
 
 /** The net that a check is about, where it names one. */

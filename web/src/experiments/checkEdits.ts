@@ -1,4 +1,4 @@
-import type { Board, Check, Circuit } from '@/api/client'
+import type { Board, Check, Circuit, StageComputed } from '@/api/client'
 import { studiesWithout } from '@/stores/edits'
 
 /** Edits of checks: what is tried on a circuit, and what stands around it. */
@@ -84,4 +84,12 @@ export function freeMeasurementId(check: Check, key: string): string {
   let id = base
   while (check.measurements.some((other) => other.id === id)) id = `${base}-${(k += 1)}`
   return id
+}
+
+/** A circuit with the bench of a ready stage around it: its check, and what is held on it, under names that are free. */
+export function withBench(board: Board, circuit: string, bench: NonNullable<StageComputed['bench']>): Board {
+  const check = { ...bench.check, id: freeCheckId(board, `${circuit}-${bench.check.id}`) } as Check
+  const next = withFreshCheck(board, circuit, check)
+  const limits = bench.limits.map(({ measurement, lower, upper, reason }, k) => ({ id: `${check.id}-${k + 1}`, check: check.id, measurement, lower, upper, reason }))
+  return { ...next, limits: [...next.limits, ...limits] }
 }

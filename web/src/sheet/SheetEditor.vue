@@ -4,7 +4,8 @@ import { useKinds } from '@/experiments/useKinds'
 import type { Change } from '@/stores/useEditing'
 import { valuePath, withValue } from '@/stores/edits'
 import { mdiCrosshairsGps, mdiFlipHorizontal, mdiKeyboardOutline, mdiMinus, mdiPlus, mdiRotateRight, mdiTrashCanOutline } from '@mdi/js'
-import { computed, ref, useTemplateRef, watch } from 'vue'
+import { withBench } from '@/experiments/checkEdits'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { arranged } from './arrange'
 import type { Drawn } from './ends'
 import { fixturePath, withFixtureField } from './fixing'
@@ -64,11 +65,19 @@ function choose(choice: Choice) {
   canvas.value?.focus()
 }
 
-async function placeStage(computed: StageComputed, title: string) {
+const isBlank = computed(() => !props.circuit.parts.length && !props.circuit.checks.length)
+async function placeStage(computed: StageComputed, title: string, withItsBench: boolean) {
   stage.value = null
   const { default: Elk } = await import('elkjs/lib/elk.bundled.js')
   const circuit = await arranged({ id: 'stage', title, parts: computed.parts, checks: [], definitions: '', drawing: null }, props.book, new Elk())
   sheet.hold(ofCircuit(circuit))
+  if (withItsBench && computed.bench) {
+    const { bench } = computed
+    sheet.place()
+    await props.edit((board) => withBench(board, props.circuit.id, bench), `bench of ${title.toLowerCase()}`).catch((error: unknown) => (sheet.message.value = error instanceof Error ? error.message : String(error)))
+    await nextTick()
+    canvas.value?.fit()
+  }
   canvas.value?.focus()
 }
 
@@ -211,7 +220,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
         <label>Net <input v-model="naming" class="mono" maxlength="32" :placeholder="net" aria-label="Name of the net" @keydown.esc="net = ''"></label>
       </form>
     </div>
-    <StageDialog v-if="stage !== null" :chosen="stage" @place="placeStage" @close="stage = null" />
+    <StageDialog v-if="stage !== null" :chosen="stage" :blank="isBlank" @place="placeStage" @close="stage = null" />
     <KeysDialog v-if="keys" @close="keys = false" />
   </div>
 </template>

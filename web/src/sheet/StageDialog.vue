@@ -7,8 +7,12 @@ import { engineering, signedPercent } from '@/format/engineering'
 import { computed, ref, watch } from 'vue'
 
 /** Ready stages: goal figures in, values with their closed forms out. */
-const props = defineProps<{ chosen: string }>()
-const emit = defineEmits<{ place: [stage: StageComputed, title: string]; close: [] }>()
+const props = defineProps<{
+  chosen: string
+  /** Whether the sheet is blank, so that the stage can bring its bench along. */
+  blank: boolean
+}>()
+const emit = defineEmits<{ place: [stage: StageComputed, title: string, bench: boolean]; close: [] }>()
 
 const { data: stages } = useStages()
 const models = useModels()
@@ -40,8 +44,12 @@ const opAmps = computed(() => [
   ...(models.data.value ?? []).filter(({ kind, superseded_by }) => kind === 'op-amp' && !superseded_by).map(({ id, name }) => ({ value: id, title: name.toUpperCase() })),
 ])
 
+/** What stands around it comes along, where nothing stands there yet. */
+const canBring = computed(() => props.blank && Boolean(result.value?.bench))
+const brings = ref(true)
+
 function place() {
-  if (result.value && stage.value) emit('place', result.value, stage.value.title)
+  if (result.value && stage.value) emit('place', result.value, stage.value.title, canBring.value && brings.value)
 }
 </script>
 
@@ -89,6 +97,7 @@ function place() {
         <p class="soft">Source: {{ stage.source }}.</p>
         <div class="actions">
           <v-btn type="submit" variant="flat" :disabled="!result">Place it</v-btn>
+          <label v-if="canBring" class="bench"><input v-model="brings" type="checkbox"> with its bench: supplies, source, frequency response{{ result?.bench?.limits.length ? ', limits on its goals' : '' }}</label>
           <v-btn variant="text" @click="emit('close')">Cancel</v-btn>
         </div>
       </form>
@@ -97,6 +106,12 @@ function place() {
 </template>
 
 <style scoped>
+.bench {
+  align-items: center;
+  display: flex;
+  gap: 6px;
+}
+
 .stages {
   background: var(--paper);
   border: 1px solid var(--rule);

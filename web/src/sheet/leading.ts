@@ -38,7 +38,8 @@ function endsOf(scene: Scene, { net, part }: { net?: string; part?: string }): P
   const symbol = scene.symbols.find(({ name }) => part && (name === part || name.startsWith(`${part}.`)))
   if (symbol) {
     const middle = (symbol.body.left + symbol.body.right) / 2
-    return [{ x: middle, y: symbol.body.top }, { x: middle, y: symbol.body.bottom }]
+    const { right, top, bottom } = symbol.body
+    return [{ x: middle, y: top }, { x: middle, y: bottom }, { x: right, y: (top + bottom) / 2 }]
   }
   const fixture = scene.fixtures.find((drawing) => drawing.fixture.name === part)
   if (fixture) return [{ x: fixture.box.right, y: fixture.box.top }]

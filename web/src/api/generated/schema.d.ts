@@ -1021,6 +1021,15 @@ export interface components {
          */
         Badge: "qualified" | "not qualified" | "contradicts its data sheet";
         /**
+         * Bench
+         * @description A check around a stage, on its own nets, and what is held of it.
+         */
+        Bench: {
+            check: components["schemas"]["Check"];
+            /** Limits */
+            limits: components["schemas"]["Held"][];
+        };
+        /**
          * Board
          * @description What gets signed off.
          */
@@ -2126,6 +2135,20 @@ export interface components {
              * @default goes on
              */
             work: string;
+        };
+        /**
+         * Held
+         * @description Bounds on a measurement of the bench's check, and the reason.
+         */
+        Held: {
+            /** Lower */
+            lower: string;
+            /** Measurement */
+            measurement: string;
+            /** Reason */
+            reason: string;
+            /** Upper */
+            upper: string;
         };
         /**
          * HistogramView
@@ -3435,6 +3458,7 @@ export interface components {
          * @description A stage with its values: parts on nets of the stage's own, closed forms, and what they come to.
          */
         StageComputed: {
+            bench: components["schemas"]["Bench"] | null;
             /** Chosen */
             chosen: components["schemas"]["Chosen"][];
             /** Input */
