@@ -48,6 +48,17 @@ def demo_board(model: str) -> Board:
                     "over": "temperature",
                     "points": 26,
                 },
+                {
+                    "kind": "sweep",
+                    "id": "preamp-cable",
+                    "title": "Cable",
+                    "checks": ["preamp-loop"],
+                    "over": "converter.capacitance",
+                    "start": "10p",
+                    "stop": "10n",
+                    "points": 31,
+                    "spacing": "logarithmic",
+                },
             ],
             "limits": [
                 {
@@ -57,7 +68,14 @@ def demo_board(model: str) -> Board:
                     "lower": "820",
                     "upper": "1.05k",
                     "reason": "Flat up to 250 Hz for the vibration record; above 1.05 kHz the converter would alias.",
-                }
+                },
+                {
+                    "id": "preamp-margin",
+                    "check": "preamp-loop",
+                    "measurement": "phase-margin",
+                    "lower": "60",
+                    "reason": "The cable to the converter may add up to 10 nF.",
+                },
             ],
         }
     )
@@ -156,15 +174,25 @@ def _preamplifier(model: str) -> dict[str, object]:
                     {"id": "power", "key": "value", "of": "p(U1)"},
                 ],
             },
+            {
+                "id": "preamp-loop",
+                "title": "Stability",
+                "fixtures": _fixtures({}, capacitance="220p"),
+                "analysis": {"kind": "loop", "around": "U1.out"},
+                "measurements": [
+                    {"id": "phase-margin", "key": "phase_margin", "of": "loop"},
+                    {"id": "crossover", "key": "crossover", "of": "loop"},
+                ],
+            },
         ],
     }
 
 
-def _fixtures(geophone: dict[str, object]) -> list[dict[str, object]]:
+def _fixtures(geophone: dict[str, object], **converter: str) -> list[dict[str, object]]:
     """The geophone, both supplies, and the converter's input."""
     return [
         {"kind": "source", "name": "geophone", "plus": "geo", "resistance": "380", **geophone},
         {"kind": "supply", "name": "positive-supply", "plus": "+5V", "volts": "5"},
         {"kind": "supply", "name": "negative-supply", "plus": "-5V", "volts": "-5"},
-        {"kind": "load", "name": "converter", "plus": "out", "resistance": "10k"},
+        {"kind": "load", "name": "converter", "plus": "out", "resistance": "10k", **converter},
     ]
