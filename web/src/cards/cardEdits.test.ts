@@ -17,8 +17,8 @@ it('a trace joins the card that was used last, once', () => {
   expect(withoutTrace(once, 'b', 'v(out)')[1]?.curves).toEqual([])
 })
 
-it('a card speaks of what its last curve looks at', () => {
-  expect(subjectOf(card('a', 'db(v(in))', 'v(out,fb)'), null)).toEqual({ net: 'out' })
+it('a card speaks of what its first curve looks at', () => {
+  expect(subjectOf(card('a', 'db(v(in))', 'v(out,fb)'), null)).toEqual({ net: 'in' })
   expect(subjectOf(card('a', 'rms(i(R1.2))'), null)).toEqual({ part: 'R1' })
   expect(subjectOf(card('a', 'db(response)'), { net: 'out' })).toEqual({ net: 'out' })
   expect(subjectOf(card('a', 'time'), null)).toBeNull()

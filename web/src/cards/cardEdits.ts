@@ -37,9 +37,9 @@ export function newCard(cards: readonly CheckCard[], expression?: string): Check
   return { id: `card-${k}`, title: expression ?? `Card ${k}`, curves: expression ? [{ expression, pane: 0 }] : [], shape: 'axis', hidden: false }
 }
 
-/** The net or part that a card speaks of: the last that its curves look at. */
+/** The net or part that a card speaks of: the first that its curves look at. */
 export function subjectOf(card: CheckCard, about: { net?: string; part?: string } | null): { net?: string; part?: string } | null {
-  for (const { expression } of [...card.curves].reverse()) {
+  for (const { expression } of card.curves) {
     const probe = /([vip])\s*\(\s*([^\s(),]+)/i.exec(expression)
     if (probe) return probe[1]?.toLowerCase() === 'v' ? { net: probe[2] ?? '' } : { part: (probe[2] ?? '').split('.')[0] ?? '' }
   }

@@ -44,11 +44,12 @@ interface Property {
   maximum?: number
 }
 
-/** The fields of a schema: first those that choose among what the circuit has, then the others in their order. */
+/** The fields of a schema: a name, those that choose among what the circuit has, then the others in their order. */
 export function fieldsOf(schema: Record<string, unknown>): Field[] {
   const properties = Object.entries((schema.properties ?? {}) as Record<string, Property>).filter(([name]) => !['kind', 'id', 'title'].includes(name))
   const fields = properties.map(([name, property]) => fieldOf(name, property))
-  return [...fields.filter(({ chooses }) => chooses), ...fields.filter(({ chooses }) => !chooses)]
+  const rank = ({ name, chooses }: Field) => (name === 'name' ? 0 : chooses ? 1 : 2)
+  return fields.sort((a, b) => rank(a) - rank(b))
 }
 
 function fieldOf(name: string, property: Property): Field {

@@ -52,48 +52,50 @@ async function keep() {
     <p>This board has no limit yet: nothing is promised, so nothing can break.</p>
     <p>Click a measurement on the <router-link :to="{ name: 'sheet' }">sheet</router-link>, or make one, and say what it must be at least or at most, and why.</p>
   </div>
-  <table v-else class="ruled matrix" :class="{ stale: isFetching }">
-    <thead>
-      <tr><th>Limit</th><th v-for="column in columns" :key="column.title">{{ column.title }}</th></tr>
-    </thead>
-    <tbody>
-      <tr v-for="row in verdict.rows" :key="row.limit">
-        <th scope="row" class="limit">
-          <span class="soft">{{ row.circuit }}, {{ row.check.toLowerCase() }}</span>
-          <h2>{{ row.measurement }}</h2>
-          <form v-if="editing === row.limit" class="editor" @submit.prevent="keep" @keydown.esc="editing = undefined">
-            <div class="bounds">
-              <v-text-field v-model="draft.lower" autofocus label="Lower" :suffix="row.unit" hide-details class="mono" />
-              <v-text-field v-model="draft.upper" label="Upper" :suffix="row.unit" hide-details class="mono" />
-            </div>
-            <v-textarea v-model="draft.reason" label="Reason" rows="2" hide-details auto-grow />
-            <p v-if="refusal" role="alert" class="refusal">{{ refusal }}</p>
-            <div class="bounds"><v-btn type="submit" variant="flat" size="small">Save</v-btn><v-btn size="small" @click="editing = undefined">Cancel</v-btn></div>
-          </form>
-          <template v-else>
-            <p class="mono">
-              {{ engineering(row.lower, row.unit) }} … {{ engineering(row.upper, row.unit) }}
-              <v-btn :icon="mdiPencil" size="x-small" variant="text" :aria-label="`Change the limit on ${row.measurement}`" title="Change this limit" @click="open(row.limit)" />
-            </p>
-            <p class="soft reason">{{ row.reason }}</p>
-          </template>
-        </th>
-        <td v-for="column in columns" :key="column.title" :data-cell="column.title">
-          <template v-for="cell in [cellOf(row, column.study)]" :key="cell?.column ?? column.title">
-            <router-link v-if="cell" class="cell" :to="cell.study ? { name: 'studies', query: { study: cell.study } } : { name: 'sheet' }" title="Open the evidence">
-              <StateMark :state="cell.state" />
-              <dl v-if="cell.worst != null">
-                <dt>{{ cell.study ? 'worst' : 'value' }}</dt><dd class="mono">{{ engineering(cell.worst, row.unit) }}</dd>
-                <dt>margin</dt><dd class="mono">{{ engineering(cell.margin, row.unit) }}<br>{{ signedPercent(cell.margin_percent) }}</dd>
-              </dl>
-              <p v-if="cell.why" class="soft why">{{ cell.why }}</p>
-            </router-link>
-            <span v-else class="soft" title="This study does not cover the check">not covered</span>
-          </template>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <div v-else class="across">
+    <table class="ruled matrix" :class="{ stale: isFetching }">
+      <thead>
+        <tr><th>Limit</th><th v-for="column in columns" :key="column.title">{{ column.title }}</th></tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in verdict.rows" :key="row.limit">
+          <th scope="row" class="limit">
+            <span class="soft">{{ row.circuit }}, {{ row.check.toLowerCase() }}</span>
+            <h2>{{ row.measurement }}</h2>
+            <form v-if="editing === row.limit" class="editor" @submit.prevent="keep" @keydown.esc="editing = undefined">
+              <div class="bounds">
+                <v-text-field v-model="draft.lower" autofocus label="Lower" :suffix="row.unit" hide-details class="mono" />
+                <v-text-field v-model="draft.upper" label="Upper" :suffix="row.unit" hide-details class="mono" />
+              </div>
+              <v-textarea v-model="draft.reason" label="Reason" rows="2" hide-details auto-grow />
+              <p v-if="refusal" role="alert" class="refusal">{{ refusal }}</p>
+              <div class="bounds"><v-btn type="submit" variant="flat" size="small">Save</v-btn><v-btn size="small" @click="editing = undefined">Cancel</v-btn></div>
+            </form>
+            <template v-else>
+              <p class="mono">
+                {{ engineering(row.lower, row.unit) }} … {{ engineering(row.upper, row.unit) }}
+                <v-btn :icon="mdiPencil" size="x-small" variant="text" :aria-label="`Change the limit on ${row.measurement}`" title="Change this limit" @click="open(row.limit)" />
+              </p>
+              <p class="soft reason">{{ row.reason }}</p>
+            </template>
+          </th>
+          <td v-for="column in columns" :key="column.title" :data-cell="column.title">
+            <template v-for="cell in [cellOf(row, column.study)]" :key="cell?.column ?? column.title">
+              <router-link v-if="cell" class="cell" :to="cell.study ? { name: 'studies', query: { study: cell.study } } : { name: 'sheet' }" title="Open the evidence">
+                <StateMark :state="cell.state" />
+                <dl v-if="cell.worst != null">
+                  <dt>{{ cell.study ? 'worst' : 'value' }}</dt><dd class="mono">{{ engineering(cell.worst, row.unit) }}</dd>
+                  <dt>margin</dt><dd class="mono">{{ engineering(cell.margin, row.unit) }}<br>{{ signedPercent(cell.margin_percent) }}</dd>
+                </dl>
+                <p v-if="cell.why" class="soft why">{{ cell.why }}</p>
+              </router-link>
+              <span v-else class="soft" title="This study does not cover the check">not covered</span>
+            </template>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
 </template>
 
 <style scoped>
@@ -105,13 +107,18 @@ async function keep() {
   opacity: 0.55;
 }
 
+/* However many studies there are, numbers stay on one line, and the matrix scrolls. */
 .matrix th:first-child {
-  width: 44%;
+  width: 15rem;
+}
+
+.matrix th {
+  width: 11.5rem;
 }
 
 .matrix td,
 .matrix .limit {
-  padding: 14px 18px 14px 0;
+  padding: 14px 12px 14px 0;
   vertical-align: top;
 }
 
@@ -142,6 +149,14 @@ async function keep() {
 
 .refusal {
   color: var(--breaks);
+}
+
+.across {
+  overflow-x: auto;
+}
+
+dd {
+  white-space: nowrap;
 }
 
 .cell {
