@@ -117,8 +117,8 @@ def _in_check(told: dict[str, Any], check: Check, name: Callable[[str], str], te
 
 
 def _chosen_renamed(piece: Document, told: dict[str, Any], name: Callable[[str], str]) -> None:
-    """Settings that name what drives, or a quantity."""
-    for field in fields_that_choose(piece, "quantity", "swept", "driver"):
+    """Settings that name what drives, a pin or a quantity."""
+    for field in fields_that_choose(piece, "quantity", "swept", "driver", "pin"):
         if told[field]:
             told[field] = name(told[field])
 

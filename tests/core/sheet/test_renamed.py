@@ -31,6 +31,12 @@ def test_a_renamed_part_keeps_all_that_rests_on_it() -> None:
     assert renamed(after, "R77", "R3") == before
 
 
+def test_a_loop_is_opened_at_the_pin_under_its_new_name() -> None:
+    after = renamed(demo(), "U1", "U9")
+    assert after.check("preamp-loop")[1].analysis.pins == ("U9.out",)
+    assert renamed(after, "U9", "U1") == demo()
+
+
 def drawn() -> Board:
     asked = [{"id": "i", "key": "value", "of": "i(R1.2) + i( r1 ) - 2*p(R1) + v(R1) + v(in,R1)"}]
     parts: list[dict[str, Any]] = [

@@ -4,7 +4,7 @@ import { leavingWith } from './leaving'
 import { bought } from './spreads'
 
 const board = {
-  circuits: [{ checks: [{ measurements: [
+  circuits: [{ checks: [{ title: 'Stability', analysis: { kind: 'loop', around: 'U1.out' }, measurements: [
     { id: 'a', key: 'value', of: 'i(R1.2)', hand: null }, { id: 'b', key: 'value', of: 'v(R1)', hand: { inputs: { R: 'geophone.resistance' } } },
   ] }] }],
   spreads: [bought('R1', 1), bought('geophone.resistance', 5)], studies: [{ title: 'Ohms', over: 'R1' }],
@@ -13,5 +13,6 @@ const board = {
 it('says what goes with a part or a fixture, and what is left with nothing to speak of', () => {
   expect(leavingWith(board, new Set(['R1']))).toBe('its spread goes with it; “value of i(R1.2)”, “Ohms” speak of what is gone')
   expect(leavingWith(board, new Set(['geophone']))).toBe('its spread goes with it; “value of v(R1)” speaks of what is gone')
+  expect(leavingWith(board, new Set(['U1']))).toBe('“Stability” speaks of what is gone')
   expect(leavingWith(board, new Set(['R2']))).toBe('')
 })

@@ -8,7 +8,8 @@ export function leavingWith(board: Board, names: ReadonlySet<string>): string {
   const owned = (what: string | null | undefined) => what !== null && what !== undefined && names.has(what.split('.')[0] ?? '')
   const measurements = board.circuits.flatMap(({ checks }) => checks.flatMap((check) => check.measurements.filter(({ of, hand }) => speaks(of) || Object.values(hand?.inputs ?? {}).some(owned))))
   const studies = board.studies.filter((study) => owned((study as { over?: string | null }).over))
-  const titles = [...measurements.map(({ key, of }) => `${key.replaceAll('_', ' ')} of ${of}`), ...studies.map(({ title }) => title)]
+  const loops = board.circuits.flatMap(({ checks }) => checks.filter(({ analysis }) => 'around' in analysis && owned(analysis.around)))
+  const titles = [...loops.map(({ title }) => title), ...measurements.map(({ key, of }) => `${key.replaceAll('_', ' ')} of ${of}`), ...studies.map(({ title }) => title)]
   return [
     ...(spreads ? [`${spreads === 1 ? 'its spread goes' : `${spreads} spreads go`} with it`] : []),
     ...(titles.length ? [`${titles.map((title) => `“${title}”`).join(', ')} ${titles.length === 1 ? 'speaks' : 'speak'} of what is gone`] : []),
