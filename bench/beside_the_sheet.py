@@ -104,7 +104,7 @@ def _many_curves(api: str) -> str:
     curves = [{"expression": f"db(v(out)*{1 + 0.01 * k:.2f})"} for k in range(200)]
     many = {
         **circuit["checks"][0], "id": "many", "title": "Many", "measurements": [],
-        "analysis": {"kind": "frequency response", "start": "1", "stop": "10k", "points_per_decade": 500},
+        "analysis": {**circuit["checks"][0]["analysis"], "start": "1", "stop": "10k", "points_per_decade": 500},
         "cards": [{"id": "many", "title": "Two hundred curves", "curves": curves}],
     }  # fmt: skip
     circuit["checks"].append(many)

@@ -45,7 +45,7 @@ function update() {
 
 let frame = 0
 const soon = () => (frame ||= requestAnimationFrame(() => ((frame = 0), update())))
-watch(() => [props.moved, props.cards, props.page], soon, { flush: 'post' })
+watch(() => [props.moved, props.page, props.cards.join()], soon, { flush: 'post' })
 const observer = new ResizeObserver(soon)
 onMounted(() => {
   soon()

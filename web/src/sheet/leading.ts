@@ -1,4 +1,4 @@
-import { boxOf, crosses, piecesOf, type Box, type Point } from './geometry'
+import { boxOf, piecesOf, type Box, type Point } from './geometry'
 import { markText } from './pieces'
 import type { Scene } from './scene'
 
@@ -16,23 +16,32 @@ const STEP = 20
  * the card, the best first. Null for what is not drawn.
  */
 export function leadTo(scene: Scene, subject: { net?: string; part?: string }, right: number, heights: readonly number[]): Lead | null {
-  const ends = endsOf(scene, subject)
   const obstacles = obstaclesOf(scene)
+  const levels = heights.map((y) => obstacles.filter((box) => box.top < y && y < box.bottom))
   let best: (Lead & { cost: number }) | null = null
-  for (const [rank, y] of heights.entries()) {
-    const level = obstacles.filter((box) => box.top <= y && y <= box.bottom)
-    for (const end of ends) {
-      const over = (from: Point, to: Point, boxes: readonly Box[]) => boxes.filter((box) => crosses(from, to, box)).length
-      const corner = { x: end.x, y }
-      const cost = 10 * (over({ x: right, y }, corner, level) + over(corner, towards(end, y), obstacles)) + rank + Math.abs(end.y - y) / 1000
+  for (const end of endsOf(scene, subject)) {
+    const column = obstacles.filter((box) => box.left < end.x && end.x < box.right)
+    for (const [rank, y] of heights.entries()) {
+      const [low, high] = [Math.min(end.x, right), Math.max(end.x, right)]
+      const [top, bottom] = span(y, end.y)
+      const crossed = count(levels[rank] ?? [], (box) => box.left < high && low < box.right) + count(column, (box) => box.top < bottom && top < box.bottom)
+      const cost = 10 * crossed + rank + Math.abs(end.y - y) / 1000
       if (!best || cost < best.cost) best = { y, end, cost }
     }
   }
   return best && { y: best.y, end: best.end }
 }
 
-/** Just before the end, so that what it stands on does not count. */
-const towards = (end: Point, y: number): Point => ({ x: end.x, y: end.y + (Math.abs(y - end.y) < 4 ? 0 : y < end.y ? -4 : 4) })
+/** The plumb piece from a height to just before the end, so that what it stands on does not count. */
+function span(y: number, end: number): [number, number] {
+  return y < end ? [y, Math.max(y, end - 4)] : [Math.min(y, end + 4), y]
+}
+
+function count(boxes: readonly Box[], test: (box: Box) => boolean): number {
+  let found = 0
+  for (const box of boxes) if (test(box)) found += 1
+  return found
+}
 
 function endsOf(scene: Scene, { net, part }: { net?: string; part?: string }): Point[] {
   const symbol = scene.symbols.find(({ name }) => part && (name === part || name.startsWith(`${part}.`)))

@@ -284,7 +284,9 @@ const leadOf = (id: string, heights: readonly number[]) => {
   return subject ? (editor.value?.canvas?.leadOf(subject, heights) ?? null) : null
 }
 const moves = ref(0)
-const moved = computed(() => [editor.value?.canvas?.seen, editor.value?.sheet.scene.value, cards.value, result.value?.key, moves.value, trimming.value, settings.value, editor.value?.selectedPart, editor.value?.selectedFixture])
+/** Where cards lie and what they speak of; their numbers move nothing. */
+const laid = computed(() => JSON.stringify(seen.value.map(({ id, place, height, curves }) => [id, place, height, curves[0]?.expression])))
+const moved = computed(() => [editor.value?.canvas?.seen, editor.value?.sheet.scene.value, laid.value, moves.value, trimming.value, settings.value, editor.value?.selectedPart, editor.value?.selectedFixture])
 
 // Files.
 
