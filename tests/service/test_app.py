@@ -55,7 +55,7 @@ def test_the_schema_and_the_types_of_the_interface_are_those_of_the_api(tmp_path
 
 
 @schema.parametrize()
-@settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
 def test_any_request_is_answered_as_the_schema_says(case: schemathesis.Case[Any], address: str) -> None:
     """No request of any shape ends in a server error, and every answer has a documented status and shape."""
     case.call_and_validate(

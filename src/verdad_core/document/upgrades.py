@@ -56,8 +56,30 @@ def _study_2(study: Json) -> Json:
 
 
 def _second_to_third(document: Json) -> Json:
-    """A spread is of a quantity and has contributions; those there were are of what was bought."""
-    return {**document, "schema_version": 3, "spreads": _mapped(document.get("spreads", []), _spread_3)}
+    """A spread is of a quantity and has contributions; those there were are of what was bought. The main quantity of a
+    fixture has no name besides the fixture's.
+    """
+    main = {f"{name}.{_MAIN[kind]}": name for name, kind in _fixtures(document) if kind in _MAIN}
+
+    def study(each: Json) -> Json:
+        return {**each, "over": main.get(each["over"], each["over"])} if isinstance(each.get("over"), str) else each
+
+    spreads, studies = _mapped(document.get("spreads", []), _spread_3), _mapped(document.get("studies", []), study)
+    return {**document, "schema_version": 3, "spreads": spreads, "studies": studies}
+
+
+_MAIN = {"supply": "volts", "source": "dc", "load": "resistance", "port": "impedance"}
+
+
+def _fixtures(document: Json) -> list[tuple[str, str]]:
+    """Names and kinds of all fixtures."""
+    checks = [check for circuit in _pieces(document.get("circuits")) for check in _pieces(circuit.get("checks"))]
+    fixtures = [fixture for check in checks for fixture in _pieces(check.get("fixtures"))]
+    return [(str(fixture.get("name")), str(fixture.get("kind"))) for fixture in fixtures]
+
+
+def _pieces(values: Any) -> list[Json]:
+    return [each for each in values if isinstance(each, dict)] if isinstance(values, list) else []
 
 
 def _spread_3(spread: Json) -> Json:

@@ -46,6 +46,8 @@ def rate_of_closure(trace: Trace, settings: Settings) -> float:
     """How steeply the gain falls where it is 1, in dB per decade: 20 leaves phase to spare, 40 next to none."""
     f, level = trace.along().values, 20.0 * np.log10(np.maximum(np.abs(_values(trace)), 1e-300))
     at = crossover(trace, settings)
+    if not f[0] <= at * 10**-0.05 < at * 10**0.05 <= f[-1]:
+        raise MeasurementError("the loop gain is 1 at the very end of the range", remedy="Widen it.")
     low, high = (float(np.interp(math.log(at * side), np.log(f), level)) for side in (10**-0.05, 10**0.05))
     return (low - high) / 0.1
 

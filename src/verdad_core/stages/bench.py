@@ -12,7 +12,7 @@ from verdad_core.document.fixtures import Fixture, Source, Supply
 from verdad_core.document.measurements import RESPONSE, Measurement
 from verdad_core.document.parts import nets_of
 from verdad_core.stages.stage import Computed, Stage
-from verdad_core.units import parse_value
+from verdad_core.units import parse_value, plain_value
 
 #: Rails that say their own volts.
 _RAIL = re.compile(r"([+-]\d+(?:\.\d+)?)V?")
@@ -65,6 +65,6 @@ def bench_of(stage: Stage, computed: Computed, goals: Mapping[str, str]) -> Benc
 
 def _held(key: str, title: str, text: str) -> Held:
     goal = parse_value(text)
-    lower, upper = (f"{goal * side:.4g}" for side in (1.0 - WITHIN, 1.0 + WITHIN))
+    lower, upper = (plain_value(float(f"{goal * side:.4g}")) for side in (1.0 - WITHIN, 1.0 + WITHIN))
     reason = f"the stage's goal, {title[0].lower()}{title[1:]} {text}, {100 * WITHIN:.0f} % either way"
     return Held(key.replace("_", "-"), lower, upper, reason)

@@ -5,21 +5,44 @@ from __future__ import annotations
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.quantities import TEMPERATURE, Quantity, quantities, quantity
 from verdad_core.document.board import Board, Circuit
+from verdad_core.document.checks import Check
 from verdad_core.document.parts import Valued
+from verdad_core.errors import BoardError, Place
 from verdad_core.spreads.spread import Spread
 from verdad_core.spreads.variation import Variation
 
 
 def spreads_of(board: Board, check: str) -> list[Spread]:
-    """The spreads of parts of the check's circuit that have a value, and of its own fixtures."""
+    """The spreads of parts of the check's circuit that have a value, and of what its own fixtures have.
+
+    A source may have a waveform in one check and none in another: what a check's fixture has not does not vary there.
+    Raises BoardError for what no check's fixture has.
+    """
     circuit, own = board.check(check)
     valued = {part.designator for part in circuit.parts if getattr(part, "value", "given")}
     fixtures = {fixture.name for fixture in own.fixtures}
-    return [spread for spread in board.spreads if spread.owner in valued or spread.owner in fixtures]
+    found = []
+    for spread in board.spreads:
+        if spread.owner in valued or (spread.owner in fixtures and _has(circuit, own, spread.of)):
+            found.append(spread)
+        elif spread.owner in fixtures and not any(_has(*each, spread.of) for each in board.checks()):
+            raise BoardError(
+                f"a spread is given for {spread.of}, which no check has any more", place=Place(part=spread.owner),
+                remedy="Take it away under Spreads, or give the fixture that quantity again.",
+            )  # fmt: skip
+    return found
+
+
+def _has(circuit: Circuit, check: Check, name: str) -> bool:
+    try:
+        quantity(circuit, check, name)
+    except BoardError:
+        return False
+    return True
 
 
 def variations(board: Board, check: str, models: Models) -> list[Variation]:
-    """The quantities of a check that vary. Raises BoardError for one that its part or fixture does not have."""
+    """The quantities of a check that vary. Raises BoardError for one that its part does not have."""
     circuit, own = board.check(check)
     return [Variation(spread, quantity(circuit, own, spread.of, models).value) for spread in spreads_of(board, check)]
 

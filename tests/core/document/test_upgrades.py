@@ -51,10 +51,18 @@ def test_a_board_of_the_first_version() -> None:
 
 
 def test_a_board_of_the_second_version() -> None:
-    """Its spreads are of what was bought."""
+    """Its spreads are of what was bought, and the main quantity of a fixture had a name of its own."""
     second = {"schema_version": 2, "title": "b", "circuits": FIRST["circuits"], "spreads": FIRST["spreads"]}
-    second["circuits"] = [{**FIRST["circuits"][0], "checks": []}]
-    [spread] = Board.model_validate(second).spreads
+    vin = {"kind": "source", "name": "vin", "plus": "in", "resistance": "50"}
+    check = {"id": "k", "title": "k", "fixtures": [vin], "analysis": {"kind": "operating point"}, "measurements": []}
+    second["circuits"] = [{**FIRST["circuits"][0], "checks": [check]}]
+    second["studies"] = [
+        {"kind": "sweep", "id": over, "title": over, "checks": ["k"], "over": f"vin.{over}"}
+        for over in ("dc", "resistance")
+    ]
+    board = Board.model_validate(second)
+    assert [study.model_dump()["over"] for study in board.studies] == ["vin", "vin.resistance"]
+    [spread] = board.spreads
     [own] = spread.contributions
     assert (spread.of, spread.group) == ("R1", None)
     assert (own.contributor, own.tolerance, own.distribution) == ("purchase", 1.0, "normal")

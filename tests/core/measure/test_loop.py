@@ -52,6 +52,13 @@ def test_an_integrator_leaves_90_degrees_and_falls_by_20_db_a_decade() -> None:
         taken("gain_margin", trace)
 
 
+def test_a_slope_at_the_end_of_the_range_is_not_made_up() -> None:
+    trace, _ = loop(9.9e8, 1e-3)
+    assert taken("crossover", trace) == pytest.approx(9.9e5, rel=1e-5)
+    with pytest.raises(MeasurementError, match="end of the range"):
+        taken("rate_of_closure", trace)
+
+
 @pytest.mark.parametrize(
     ("gain", "corner", "why"), [(0.5, 1.0, "stays below 1"), (1e9, 1e3, "does not fall to 1"), (1e-9, 1.0, "no loop")]
 )

@@ -13,6 +13,7 @@ from verdad_core.checks.cause import Cause
 from verdad_core.checks.keys import check_key
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board, Limit
+from verdad_core.errors import BoardError
 from verdad_core.intake.bundle import bundle
 from verdad_core.intake.model import Model
 from verdad_core.studies.keys import study_key
@@ -157,3 +158,25 @@ def test_sources_loads_and_parameters_of_models_vary_as_parts_do() -> None:
     # Printed and read again with all digits, so no more is lost than a linear solution loses.
     assert table.values[:, 0] == pytest.approx(expected, rel=1e-9)
     assert np.ptp(values["U1.ohms"]) > 200
+
+
+def test_what_only_another_check_has_does_not_vary_and_what_none_has_is_told() -> None:
+    """A pulse's level varies in the transient that has it; the same source of the response has no waveform."""
+    parts = [r("R1", "1k", "in", "out"), r("R2", "1k", "out", "gnd")]
+    drawn = board(parts, [source("in", dc="1")], "operating point")
+    document = drawn.model_dump(mode="json")
+    [check] = document["circuits"][0]["checks"]
+    pulsed = source("in", dc="1", waveform={"kind": "pulse", "level": "2"})
+    moving = {**check, "id": "t", "fixtures": [pulsed], "analysis": {"kind": "transient", "stop": "1m"}}
+    document["circuits"][0]["checks"].append(moving)
+    document["spreads"] = [spread("vin.level", 5), spread("R1", 1)]
+    document["studies"] = [{"kind": "monte carlo", "id": "s", "title": "s", "checks": ["k", "t"], "rows": 10}]
+    both = Board.model_validate(document)
+    study = kind_of(both.studies[0])
+    assert set(study.values(both, "k", {}, 0, 10)) == {"R1"}
+    assert set(study.values(both, "t", {}, 0, 10)) == {"R1", "vin.level"}
+    document["circuits"][0]["checks"].pop()
+    document["studies"][0]["checks"] = ["k"]
+    alone = Board.model_validate(document)
+    with pytest.raises(BoardError, match=r"vin.level, which no check has any more"):
+        study.values(alone, "k", {}, 0, 10)

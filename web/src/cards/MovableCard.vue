@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { CheckCard } from '@/api/client'
 import { computed, onBeforeUnmount, ref, useTemplateRef } from 'vue'
+import { isList } from './registry'
 
 /** A frame in which a card is moved and sized: in the margin's column, or anywhere on the page once it was taken out. */
 const props = defineProps<{
@@ -14,9 +15,8 @@ const emit = defineEmits<{ change: [change: Partial<CheckCard>, what: string]; m
 /** The page's letters may be larger than usual, and cards with them. */
 const letters = parseFloat(getComputedStyle(document.documentElement).fontSize) / 16 || 1
 const COLUMN = 352 * letters
-/** Of curves; what is a table is as high as it is. */
+/** Of curves. */
 const HEIGHT = 286 * letters
-const isTable = computed(() => props.card.shape === 'poles' || props.card.shape === 'shares')
 const frame = useTemplateRef<HTMLDivElement>('frame')
 /** What it is being moved or sized to, before that is stored. */
 const live = ref<{ x: number; y: number; width: number; height: number } | null>(null)
@@ -25,7 +25,7 @@ const box = computed(() => live.value ?? { x: props.card.place?.x ?? 0, y: props
 const style = computed(() =>
   floats.value && (props.card.place || drag?.kind === 'move')
     ? { position: 'absolute' as const, left: `${box.value.x}px`, top: `${box.value.y}px`, width: `${box.value.width}px`, height: `${box.value.height}px`, zIndex: 3 }
-    : isTable.value && props.card.height == null && !live.value ? {} : { height: `${box.value.height}px` },
+    : isList(props.card) && props.card.height == null && !live.value ? {} : { height: `${box.value.height}px` },
 )
 
 let drag: { kind: 'move' | 'size'; from: { x: number; y: number }; start: { x: number; y: number; width: number; height: number }; moved: boolean } | null = null

@@ -7,4 +7,7 @@ import SharesCard from './SharesCard.vue'
 /** Which component draws a card of a shape; curves draw all others. */
 const BY_SHAPE: Partial<Record<CheckCard['shape'], Component>> = { poles: PolesCard, shares: SharesCard }
 
+/** Whether a card is as high as what it lists; curves fill what they are given. */
+export const isList = (card: CheckCard) => card.shape in BY_SHAPE
+
 export const componentOf = (card: CheckCard): Component => BY_SHAPE[card.shape] ?? CurveCard

@@ -1,5 +1,6 @@
 import type { Board, Check, Circuit, StageComputed } from '@/api/client'
 import { studiesWithout } from '@/stores/edits'
+import { withOwnedSpreads } from '@/stores/spreads'
 
 /** Edits of checks: what is tried on a circuit, and what stands around it. */
 
@@ -55,20 +56,20 @@ function withCheckIn(board: Board, circuit: string, check: Check): Board {
 
 /** A board without a check, and without the studies and limits that spoke of it. */
 export function withoutCheck(board: Board, check: string): Board {
-  return {
+  return withOwnedSpreads({
     ...board,
     circuits: board.circuits.map((circuit) => ({ ...circuit, checks: circuit.checks.filter(({ id }) => id !== check) })),
     studies: studiesWithout(board.studies, (id) => id === check),
     limits: board.limits.filter((limit) => limit.check !== check),
-  }
+  })
 }
 
 /** What would go with a check, in words; empty for nothing. */
 export function goesWith(board: Board, check: string): string {
-  const limits = board.limits.filter((limit) => limit.check === check).length
-  const studies = board.studies.length - studiesWithout(board.studies, (id) => id === check).length
-  const words = [[limits, 'limit', 'limits'], [studies, 'study', 'studies']].flatMap(([n, one, many]) => (n ? [`${n} ${n === 1 ? one : many}`] : []))
-  return words.length ? `${words.join(' and ')} ${limits + studies === 1 ? 'goes' : 'go'} with it` : ''
+  const rest = withoutCheck(board, check)
+  const [limits, studies, spreads] = [board.limits.length - rest.limits.length, board.studies.length - rest.studies.length, board.spreads.length - rest.spreads.length]
+  const words = [[limits, 'limit', 'limits'], [studies, 'study', 'studies'], [spreads, 'spread', 'spreads']].flatMap(([n, one, many]) => (n ? [`${n} ${n === 1 ? one : many}`] : []))
+  return words.length ? `${words.join(' and ')} ${limits + studies + spreads === 1 ? 'goes' : 'go'} with it` : ''
 }
 
 /** A check without one of its measurements; limits on it go too. */

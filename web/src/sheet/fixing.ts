@@ -1,5 +1,5 @@
 import type { Board, Check, Circuit, Fixture, Waveform } from '@/api/client'
-import { ownerOf } from '@/stores/spreads'
+import { withOwnedSpreads } from '@/stores/spreads'
 import { freeCheckId, withCheck } from '@/experiments/checkEdits'
 
 /** Edits of what stands outside the board edge. */
@@ -24,9 +24,7 @@ export function withFixture(board: Board, circuit: Circuit, check: string | unde
 
 /** A check without a fixture; its spreads go with the last fixture of that name. */
 export function withoutFixture(board: Board, check: string, name: string): Board {
-  const rest = withCheck(board, check, (old) => ({ ...old, fixtures: old.fixtures.filter((fixture) => fixture.name !== name) }))
-  const isLeft = rest.circuits.some(({ checks }) => checks.some(({ fixtures }) => fixtures.some((fixture) => fixture.name === name)))
-  return isLeft ? rest : { ...rest, spreads: rest.spreads.filter((spread) => ownerOf(spread) !== name) }
+  return withOwnedSpreads(withCheck(board, check, (old) => ({ ...old, fixtures: old.fixtures.filter((fixture) => fixture.name !== name) })))
 }
 
 /** A fixture in another form, under the name that it has. */

@@ -1,5 +1,5 @@
-import type { Board, Part, Spread } from '@/api/client'
-import { ownerOf } from '@/stores/spreads'
+import type { Board, Part } from '@/api/client'
+import { withOwnedSpreads } from '@/stores/spreads'
 import { isPin, partOf, placesOf, symbolsOf, type Drawn, type Drawing, type Placed } from './ends'
 import { boxOf, mirroredPoint, mirroredPose, onGrid, plus, snapped, turnedPoint, turnedPose, type Point } from './geometry'
 import type { Selection } from './fragment'
@@ -136,9 +136,7 @@ export function removed(circuit: Drawn, selection: Selection): Drawn {
 /** A board with one of its circuits changed; what spoke of parts that are gone goes with them. */
 export function withCircuit(board: Board, id: string, change: (circuit: Drawn) => Drawn): Board {
   const circuits = board.circuits.map((circuit) => (circuit.id === id && circuit.drawing ? change(circuit as Drawn) : circuit))
-  const owners = new Set(circuits.flatMap(({ parts, checks }) => [...parts.map(({ designator }) => designator), ...checks.flatMap(({ fixtures }) => fixtures.map(({ name }) => name))]))
-  const stays = (spread: Spread) => owners.has(ownerOf(spread))
-  return { ...board, circuits, spreads: board.spreads.every(stays) ? board.spreads : board.spreads.filter(stays) }
+  return withOwnedSpreads({ ...board, circuits })
 }
 
 export const isValued = (part: Part) => part.kind === 'resistor' || part.kind === 'capacitor' || part.kind === 'inductor'

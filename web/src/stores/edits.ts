@@ -1,6 +1,6 @@
 import type { Board, Limit, Part, Spread, Study } from '@/api/client'
 
-import { ownerOf } from './spreads'
+import { withOwnedSpreads } from './spreads'
 
 /** Edits of a board, as functions from one document to the next. */
 
@@ -98,15 +98,13 @@ export function withCircuitNamed(board: Board, id: string, title: string): Board
 export function withoutCircuit(board: Board, id: string): Board {
   const gone = board.circuits.find((circuit) => circuit.id === id)
   if (!gone) return board
-  const parts = new Set(gone.parts.map((part) => part.designator))
   const checks = new Set(gone.checks.map((check) => check.id))
-  return {
+  return withOwnedSpreads({
     ...board,
     circuits: board.circuits.filter((circuit) => circuit !== gone),
-    spreads: board.spreads.filter((spread) => !parts.has(ownerOf(spread))),
     studies: studiesWithout(board.studies, (check) => checks.has(check)),
     limits: board.limits.filter((limit) => !checks.has(limit.check)),
-  }
+  })
 }
 
 /** A part of a circuit in another form, under the same designator. */

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { bought, contributionOf, ownerOf, tolerance, withContribution } from './spreads'
+import type { Board } from '@/api/client'
+import { bought, contributionOf, ownerOf, tolerance, withContribution, withOwnedSpreads } from './spreads'
 
 describe('a spread', () => {
   it('keeps its other contributions when one is given, replaced or taken away', () => {
@@ -13,6 +14,13 @@ describe('a spread', () => {
 
   it('belongs to a part or a fixture', () => {
     expect(['R1', 'geophone.resistance'].map((of) => ownerOf(bought(of, 1)))).toEqual(['R1', 'geophone'])
+  })
+
+  it('goes with the last part or fixture that it belongs to', () => {
+    const check = (...names: string[]) => ({ fixtures: names.map((name) => ({ name })) })
+    const board = (...checks: unknown[]) => ({ circuits: [{ parts: [{ designator: 'R1' }], checks }], spreads: [bought('R1', 1), bought('R2', 1), bought('load', 5)] }) as unknown as Board
+    expect(withOwnedSpreads(board(check('load'), check())).spreads.map(({ of }) => of)).toEqual(['R1', 'load'])
+    expect(withOwnedSpreads(board(check())).spreads.map(({ of }) => of)).toEqual(['R1'])
   })
 
   it('has a tolerance in per cent', () => {

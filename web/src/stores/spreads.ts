@@ -1,10 +1,17 @@
-import type { Spread } from '@/api/client'
+import type { Board, Spread } from '@/api/client'
 
 /** Spreads: how a quantity differs, for one reason or several. */
 export type Contribution = Spread['contributions'][number]
 
 /** The part or fixture that a spread's quantity belongs to. */
 export const ownerOf = ({ of }: Spread) => of.split('.')[0] ?? of
+
+/** A board without spreads of what it has no longer. */
+export function withOwnedSpreads(board: Board): Board {
+  const owners = new Set(board.circuits.flatMap(({ parts, checks }) => [...parts.map(({ designator }) => designator), ...checks.flatMap(({ fixtures }) => fixtures.map(({ name }) => name))]))
+  const stays = (spread: Spread) => owners.has(ownerOf(spread))
+  return board.spreads.every(stays) ? board : { ...board, spreads: board.spreads.filter(stays) }
+}
 
 export const contributionOf = (spread: Spread | undefined, contributor: string) => spread?.contributions.find((each) => each.contributor === contributor)
 

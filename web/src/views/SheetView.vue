@@ -41,6 +41,7 @@ import type { BoardPage } from './page'
 const props = defineProps<BoardPage>()
 
 const book = useBook()
+const kinds = useKinds()
 const editor = useTemplateRef<InstanceType<typeof SheetEditor>>('editor')
 const page = useTemplateRef<HTMLDivElement>('page')
 const margin = useTemplateRef<HTMLElement>('margin')
@@ -78,7 +79,14 @@ onBeforeUnmount(() => clearInterval(asking))
 
 // Trim: values are turned without being stored; what was stays behind as thin lines.
 const trim = useTrim(() => props.boardId, () => known.value.check)
-provideTurned(trim.answeredFor)
+/** A fixture's main field is turned by the fixture's name alone, and stands on the sheet under both. */
+provideTurned(computed(() => {
+  const turned = Object.entries(trim.answeredFor.value).flatMap(([name, text]) => {
+    const main = kinds.fixtureOf(check.value?.fixtures.find((fixture) => fixture.name === name)?.kind)?.main
+    return [[name, text], ...(main ? [[`${name}.${main}`, text]] : [])]
+  })
+  return Object.fromEntries(turned) as Record<string, string>
+}))
 // What was turned on other contents is turned anew.
 watch(() => stored.value?.key, () => trim.again())
 const trimming = ref(false)
@@ -187,7 +195,6 @@ async function renamePart({ designator }: Part, name: string) {
 
 /** The measurement whose form is open; empty for a new one. */
 const measuring = ref<string | null>(null)
-const kinds = useKinds()
 async function addCheck(kind: string) {
   const id = circuit.value?.id
   if (!id) return

@@ -51,7 +51,7 @@ class Sweep(StudyKind):
     def proposed(cls, board: Board, identifier: str, title: str, checks: Sequence[str]) -> Self:
         circuit, check = board.check(checks[0])
         parts = [part.designator for part in circuit.parts if isinstance(part, Valued) and part.value]
-        over = next(iter(parts), next((f"{f.name}.volts" for f in check.fixtures if f.kind == "supply"), TEMPERATURE))
+        over = next(iter(parts), next((f.name for f in check.fixtures if f.kind == "supply"), TEMPERATURE))
         # What turns a part's value explores: no board is built so.
         return cls(id=identifier, title=title, checks=tuple(checks), over=over, judged=over not in parts)
 
