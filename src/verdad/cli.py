@@ -122,6 +122,10 @@ def api() -> None:
         subprocess.run(["npm", "run", "--silent", "api"], cwd=web.WEB, check=True)
 
 
+#: A process a core, none of them idle before all is done; more than these only wait for the database.
+_SIDE_BY_SIDE = ["-n", "auto", "--maxprocesses", "4", "--dist", "worksteal"]
+
+
 def _commands(pytest_arguments: list[str]) -> list[tuple[str, list[str], Path]]:
     binaries = Path(sys.executable).parent
     return [
@@ -130,7 +134,7 @@ def _commands(pytest_arguments: list[str]) -> list[tuple[str, list[str], Path]]:
         ("lint (interface)", ["npm", "run", "--silent", "lint"], web.WEB),
         ("types (interface)", ["npm", "run", "--silent", "types"], web.WEB),
         ("tests (interface)", ["npm", "run", "--silent", "test"], web.WEB),
-        ("tests", [str(binaries / "pytest"), *pytest_arguments], PROJECT),
+        ("tests", [str(binaries / "pytest"), *(pytest_arguments or _SIDE_BY_SIDE)], PROJECT),
     ]
 
 

@@ -71,6 +71,32 @@ def test_a_trial_turns_values_and_saves_nothing(api: TestClient, board: dict[str
     assert "no value called" in api.post(f"{address}/trial", json={"values": {"R99": "1"}}).json()["message"]
 
 
+def test_a_formula_is_worked_out_while_it_is_typed(api: TestClient, board: dict[str, Any]) -> None:
+    """1/(2π (4.7 kΩ + 380 Ω ‖ 12 kΩ) 33 nF) by hand, as above; another part in it is said."""
+    address = f"/api/boards/{board['id']}/checks/preamp-response/formula"
+    measurement = {"id": "draft", "key": "upper_cutoff"}
+
+    def ask(formula: str, **change: Any) -> dict[str, Any]:
+        answer = api.post(address, json={"formula": formula, "measurement": measurement | change})
+        assert answer.status_code == 200
+        view: dict[str, Any] = answer.json()
+        return view
+
+    good = ask("1/(2*pi*(R2 + geophone.resistance||R1)*C1)")
+    assert (good["unit"], good["problem"]) == ("Hz", "")
+    assert abs(good["hand"]["deviation"]) < 0.02
+    assert {"R2", "geophone.resistance", "temperature", '"Pass-band gain"', "k_B"} <= {
+        n["written"] for n in good["names"]
+    }
+    assert ask("1/((R2 + geophone.resistance||R1)*C1)")["hand"]["slips"][0].startswith("divided by 2π")
+    halves = ask('"Pass-band gain"/2', key="passband_gain")
+    assert halves["hand"]["slips"] == ["times two"]
+    wrong = ask("1/(2*pi*R2*C99)")
+    assert (wrong["column"], wrong["hand"]) == (12, None)
+    assert "Did you mean" in wrong["problem"]
+    assert "measurement in Hz" in ask("R3/R4")["problem"]
+
+
 def test_an_expression_that_cannot_be_read_says_at_which_letter(api: TestClient, board: dict[str, Any]) -> None:
     address = f"/api/boards/{board['id']}/checks/preamp-response/trial"
     *_, wrong, number = api.post(address, json={"expressions": ["db(v(nothing))", "max(v(out))"]}).json()["curves"]

@@ -22,6 +22,7 @@ from verdad.api import (
     asking,
     boards,
     checks,
+    hand,
     intake,
     models,
     parts,
@@ -46,7 +47,8 @@ MAX_BODY = 10 * MAX_TEXT
 
 
 _ROUTES = (
-    asking, boards, checks, intake, models, parts, qualifications, recordings, sheet, studies, verdict, vocabulary,
+    asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies, verdict,
+    vocabulary,
 )  # fmt: skip
 
 

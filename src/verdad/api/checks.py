@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable, Iterable, Mapping
+from dataclasses import asdict
 from typing import Annotated
 
 import numpy as np
@@ -23,6 +24,7 @@ from verdad_core.checks.at_rest import AtRest, at_rest
 from verdad_core.checks.cards import cards_of
 from verdad_core.checks.compiled import Compiler
 from verdad_core.checks.elaborate import Models
+from verdad_core.checks.hand import Hand
 from verdad_core.checks.keys import shape_key
 from verdad_core.checks.kind import kind_of
 from verdad_core.checks.quantities import quantities, with_quantity
@@ -46,12 +48,22 @@ TRIAL = "trial"
 
 
 class HandView(BaseModel):
-    """The hand value beside a measurement; `deviation` is the simulated value's distance from it in per cent."""
+    """The hand value beside a measurement; `deviation` is the simulated value's distance from it in per cent.
+
+    `rendered` is the formula as MathML; where the deviation is `doubtful`, `slips` say what would make the formula fit.
+    """
 
     formula: str
+    rendered: str
     source: str
     value: Number
     deviation: Number
+    doubtful: bool
+    slips: list[str]
+
+    @classmethod
+    def of(cls, hand: Hand) -> HandView:
+        return cls(**{**asdict(hand), "slips": list(hand.slips)})
 
 
 class MeasuredView(BaseModel):
@@ -66,12 +78,7 @@ class MeasuredView(BaseModel):
 
     @classmethod
     def of(cls, measured: Measured) -> MeasuredView:
-        hand = measured.hand and HandView(
-            formula=measured.hand.formula,
-            source=measured.hand.source,
-            value=measured.hand.value,
-            deviation=measured.hand.deviation,
-        )
+        hand = HandView.of(measured.hand) if measured.hand else None
         return cls(
             id=measured.id,
             title=measured.title,
@@ -191,7 +198,7 @@ def get_check(
     board_id: uuid.UUID, check_id: str, session: InSession, context: InContext, gone: Gone, by: str = ""
 ) -> CheckView:  # fmt: skip
     """Run a check on the board as it is now. 409 where a later run of the same window overtook it."""
-    return _view(context, session, _board(session, board_id, check_id), check_id, CheckTrial(by=by[:64]), gone)
+    return _view(context, session, board_with(session, board_id, check_id), check_id, CheckTrial(by=by[:64]), gone)
 
 
 @router.post("/{check_id}/trial", responses=problems(404, 409))
@@ -199,7 +206,7 @@ def try_check(
     board_id: uuid.UUID, check_id: str, trial: CheckTrial, session: InSession, context: InContext, gone: Gone
 ) -> CheckView:
     """Run a check with some values turned, and show more of it; nothing is saved."""
-    board = _board(session, board_id, check_id)
+    board = board_with(session, board_id, check_id)
     for name, text in trial.values.items():
         board = with_quantity(board, check_id, name, text)
     # A try and the check as drawn are two purposes of one window: neither overtakes the other.
@@ -210,7 +217,7 @@ def try_check(
 @router.get("/{check_id}/quantities", responses=problems(404))
 def get_quantities(board_id: uuid.UUID, check_id: str, session: InSession) -> list[QuantityView]:
     """All that can be turned in a check."""
-    board = _board(session, board_id, check_id)
+    board = board_with(session, board_id, check_id)
     found = quantities(*board.check(check_id), load_models(session, board))
     return [QuantityView(name=q.name, text=q.text, value=q.value, unit=q.unit, swept=q.swept) for q in found]
 
@@ -230,7 +237,8 @@ def stop_run(board_id: uuid.UUID, check_id: str, by: str, context: InContext) ->
     return Response(status_code=204)
 
 
-def _board(session: Session, board_id: uuid.UUID, check_id: str) -> Board:
+def board_with(session: Session, board_id: uuid.UUID, check_id: str) -> Board:
+    """A board that has a check. Raises ProblemError 404."""
     board = load_board(session, board_id)
     if all(check.id != check_id for _, check in board.checks()):
         raise ProblemError(404, "There is no such check on this board.")

@@ -12,6 +12,7 @@ from verdad_core.checks.kinds import KINDS
 from verdad_core.document.attachments import ATTACHMENTS, FRESH_WAVEFORMS
 from verdad_core.document.fixtures import FIXTURES, Fixture
 from verdad_core.document.waveforms import Waveform
+from verdad_core.handcalc.forms import CLOSED_FORMS, ClosedForm
 from verdad_core.handcalc.series import SERIES
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.functions import FUNCTIONS
@@ -23,11 +24,12 @@ from verdad_core.units import parse_value
 
 
 class FunctionEntry(BaseModel):
-    """A function that expressions can call."""
+    """A function that expressions can call; one `of_numbers` has a meaning in hand formulas, too."""
 
     name: str
     written: str
     meaning: str
+    of_numbers: bool
 
 
 class MeasurementEntry(BaseModel):
@@ -39,6 +41,34 @@ class MeasurementEntry(BaseModel):
     source: str
     takes: Takes
     settings: dict[str, Any]
+
+
+class SymbolEntry(BaseModel):
+    """A symbol of a closed form: what it is, and in which unit."""
+
+    symbol: str
+    unit: str
+    meaning: str
+
+
+class ClosedFormEntry(BaseModel):
+    """A closed form of the library, the unit of what it gives, and under which assumption it holds."""
+
+    key: str
+    title: str
+    formula: str
+    symbols: list[SymbolEntry]
+    unit: str
+    holds: str
+    source: str
+
+    @classmethod
+    def of(cls, form: ClosedForm) -> ClosedFormEntry:
+        symbols = [SymbolEntry(symbol=name, unit=unit, meaning=said) for name, (unit, said) in form.symbols.items()]
+        return cls(
+            key=form.key, title=form.title, formula=form.formula, symbols=symbols, unit=form.unit, holds=form.holds,
+            source=form.source,
+        )  # fmt: skip
 
 
 class KindEntry(BaseModel):
@@ -117,6 +147,7 @@ class Vocabulary(BaseModel):
     """What expressions and measurements can be made of, and the series of preferred values, from 1 to 10."""
 
     functions: list[FunctionEntry]
+    closed_forms: list[ClosedFormEntry]
     checks: list[KindEntry]
     studies: list[StudyKindEntry]
     distributions: list[DistributionEntry]
@@ -135,7 +166,11 @@ router = APIRouter(prefix="/api", tags=["vocabulary"])
 def get_vocabulary() -> Vocabulary:
     """Functions of expressions, kinds of check, and the registry of measurements."""
     return Vocabulary(
-        functions=[FunctionEntry(name=f.name, written=f.written, meaning=f.meaning) for f in FUNCTIONS.values()],
+        closed_forms=[ClosedFormEntry.of(form) for form in CLOSED_FORMS.values()],
+        functions=[
+            FunctionEntry(name=f.name, written=f.written, meaning=f.meaning, of_numbers=f.of_numbers)
+            for f in FUNCTIONS.values()
+        ],
         checks=[
             KindEntry(
                 kind=kind.key(),

@@ -7,6 +7,7 @@ from typing import Any
 from verdad.catalogue.listings import listings
 from verdad.demo.drawing import drawing
 from verdad_core.document.board import Board
+from verdad_core.handcalc.forms import CLOSED_FORMS
 
 #: The demo op-amp's slug in the catalogue, and its name.
 MODEL = SUBCIRCUIT = "ovn4183"
@@ -81,6 +82,11 @@ def demo_board(model: str) -> Board:
     )
 
 
+def _by_hand(form: str, **names: str) -> dict[str, str]:
+    """A closed form of the library as a hand value."""
+    return {"formula": CLOSED_FORMS[form].written(names), "source": CLOSED_FORMS[form].source}
+
+
 def _bought(part: str, tolerance: float, distribution: str) -> dict[str, Any]:
     return {"of": part, "contributions": [{"tolerance": tolerance, "distribution": distribution}]}
 
@@ -123,12 +129,12 @@ def _preamplifier(model: str) -> dict[str, object]:
                     {
                         "id": "gain",
                         "key": "passband_gain",
-                        "hand": {"form": "loaded_noninverting_gain", "inputs": {"Rf": "R3", "Rg": "R4", **geophone}},
+                        "hand": _by_hand("loaded_noninverting_gain", Rf="R3", Rg="R4", **geophone),
                     },
                     {
                         "id": "bandwidth",
                         "key": "upper_cutoff",
-                        "hand": {"form": "source_rc_cutoff", "inputs": {"R": "R2", "C": "C1", **geophone}},
+                        "hand": _by_hand("source_rc_cutoff", R="R2", C="C1", **geophone),
                     },
                 ],
             },

@@ -23,7 +23,7 @@ from verdad_core.document.board import Board
 from verdad_core.document.checks import Check
 from verdad_core.document.measurements import Measurement
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
+from verdad_core.errors import Finding, MeasurementError, Severity
 from verdad_core.measure.entry import measured, unit_of
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.registry import MEASUREMENTS
@@ -93,7 +93,7 @@ def run_check(
     [result] = experiment.rows(look=look)
     experiment, result = long_enough(experiment, result, None, look)
     findings = list(result.findings)
-    numbers = []
+    found: list[tuple[Measurement, float, str, str]] = []
     for measurement in check.measurements if result.signals else ():
         assert result.signals is not None
         try:
@@ -102,11 +102,17 @@ def run_check(
         except MeasurementError as error:
             findings.append(Finding(Severity.WARNING, f"{measurement.title}: {error.message}", remedy=error.remedy))
             value, unit, said = math.nan, unit_of_measurement(circuit, check, measurement), ""
+        found.append((measurement, value, unit, said))
+    numbers = []
+    for measurement, value, unit, said in found:
+        others = {each.title: (number, of) for each, number, of, _ in found if each.id != measurement.id}
         hand = None
         try:
-            hand = hand_value(circuit, check, measurement.hand, value) if measurement.hand else None
-        except BoardError as error:
-            findings.append(Finding(Severity.WARNING, error.message, error.place, error.remedy))
+            if (own := measurement.hand) is not None:
+                hand = hand_value(circuit, check, models, own.formula, own.source, unit, value, others)
+        except MeasurementError as error:
+            words = f"by hand, {measurement.title}: {error.message}"
+            findings.append(Finding(Severity.WARNING, words, remedy=error.remedy))
         numbers.append(Measured(measurement.id, measurement.title, unit, value, hand, said))
     point = experiment.point
     nodes = point.node_voltages() if point.path().solved else {}

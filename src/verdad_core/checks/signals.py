@@ -162,9 +162,9 @@ class Signals:
         return self._named(probe.name)
 
     def _named(self, name: str) -> Trace:
-        if name in self.others:
-            return self.others[name]
-        if self.axis is not None and name == self.axis.title:
+        if name.lower() in self.others:
+            return self.others[name.lower()]
+        if self.axis is not None and name.lower() == self.axis.title:
             return Trace.of_lines(self.axis.values, self.axis.unit, self.axis)
         known = [*self.others, *([self.axis.title] if self.axis else [])]
         raise MeasurementError(

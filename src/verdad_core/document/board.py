@@ -74,7 +74,7 @@ class Limit(Document):
 class Board(Document):
     """What gets signed off."""
 
-    schema_version: Literal[3] = 3
+    schema_version: Literal[4] = 4
     title: Title
     purpose: Note = ""
     circuits: tuple[Circuit, ...] = ()

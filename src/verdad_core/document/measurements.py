@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Annotated, Self
+from typing import Annotated
 
-from pydantic import Field, StringConstraints, ValidationInfo, field_validator, model_validator
+from pydantic import Field, StringConstraints, ValidationInfo, field_validator
 
 from verdad_core.errors import BoardError, MeasurementError, ValueTextError
-from verdad_core.handcalc.forms import CLOSED_FORMS
 from verdad_core.measure.entry import Settings, WithinBand
 from verdad_core.measure.expressions import LONGEST, read_expression
 from verdad_core.measure.registry import MEASUREMENTS
-from verdad_core.schema import Document, Name, Slug
+from verdad_core.schema import Document, Name, Remark, Slug
 from verdad_core.units import parse_value
 
 #: The trace that a frequency response is: v(output) over the source.
@@ -24,22 +23,29 @@ ExpressionText = Annotated[
 ]
 
 
+def _read(text: str) -> str:
+    """A text that can be read as an expression. Raises BoardError."""
+    try:
+        read_expression(text)
+    except MeasurementError as error:
+        raise BoardError(f"{text}: {error.message}", remedy=error.remedy) from None
+    except ValueTextError as error:
+        raise BoardError(error.message, remedy=error.remedy) from None
+    return text
+
+
 class HandValue(Document):
-    """A closed form; its symbols stand for values of parts ("R3") or of fixtures ("geophone.resistance")."""
+    """The designer's formula for a measurement, over values of parts ("R3"), of fixtures ("geophone.resistance") and
+    other measurements by their titles in quotes; and where it is from, or under which assumption it holds.
+    """
 
-    form: str
-    inputs: dict[Name, Name]
+    formula: ExpressionText
+    source: Remark = ""
 
-    @model_validator(mode="after")
-    def _known(self) -> Self:
-        if self.form not in CLOSED_FORMS:
-            raise BoardError(f"there is no closed form '{self.form}'", remedy=f"Use one of {', '.join(CLOSED_FORMS)}.")
-        if set(self.inputs) != set(CLOSED_FORMS[self.form].inputs):
-            raise BoardError(
-                f"'{self.form}' needs {', '.join(CLOSED_FORMS[self.form].inputs)}",
-                remedy="Say which part stands for each symbol.",
-            )
-        return self
+    @field_validator("formula")
+    @classmethod
+    def _readable(cls, formula: str) -> str:
+        return _read(formula)
 
 
 class Measurement(Document):
@@ -64,13 +70,7 @@ class Measurement(Document):
     @field_validator("of")
     @classmethod
     def _readable(cls, of: str) -> str:
-        try:
-            read_expression(of)
-        except MeasurementError as error:
-            raise BoardError(f"{of}: {error.message}", remedy=error.remedy) from None
-        except ValueTextError as error:
-            raise BoardError(error.message, remedy=error.remedy) from None
-        return of
+        return _read(of)
 
     @field_validator("settings")
     @classmethod

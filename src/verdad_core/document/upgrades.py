@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -88,4 +89,39 @@ def _spread_3(spread: Json) -> Json:
     return {**rest, "of": spread.get("part"), "contributions": [{"contributor": "purchase", **own}]}
 
 
-_UPGRADES: dict[int, Callable[[Json], Json]] = {1: _first_to_second, 2: _second_to_third}
+def _third_to_fourth(document: Json) -> Json:
+    """A hand value is a formula; it was the key of a closed form, with what stood for its symbols."""
+
+    def measurement(each: Json) -> Json:
+        hand = each.get("hand")
+        return {**each, "hand": _hand_4(hand)} if isinstance(hand, dict) and "form" in hand else each
+
+    def check(each: Json) -> Json:
+        return {**each, "measurements": _mapped(each.get("measurements", []), measurement)}
+
+    circuits = _mapped(document.get("circuits", []), lambda c: {**c, "checks": _mapped(c.get("checks", []), check)})
+    return {**document, "schema_version": 4, "circuits": circuits}
+
+
+#: The closed forms that there were, with where they were from.
+_FORMS = {
+    "rc_cutoff": ("1/(2*pi*R*C)", "first-order section; any text on circuits"),
+    "source_rc_cutoff": ("1/(2*pi*(R + Rs||Rp)*C)", "first-order section behind its Thévenin source"),
+    "noninverting_gain": ("1 + Rf/Rg", "ideal op-amp; any text on op-amps"),
+    "loaded_noninverting_gain": ("(1 + Rf/Rg)*Rp/(Rp + Rs)", "ideal op-amp and divider; any text on op-amps"),
+    "divider": ("Vin*R2/(R1 + R2)", "unloaded divider; any text on circuits"),
+}
+
+
+def _hand_4(hand: Json) -> Json:
+    formula, source = _FORMS.get(str(hand["form"]), (str(hand["form"]), ""))
+    names = hand["inputs"] if isinstance(hand.get("inputs"), dict) else {}
+
+    def name(symbol: re.Match[str]) -> str:
+        known = str(names.get(symbol[0], symbol[0]))
+        return known if re.fullmatch(r"[A-Za-z_]\w*(\.\w+)*", known) else f'"{known}"'
+
+    return {"formula": re.sub(r"[A-Za-z]\w*", name, formula), "source": source}
+
+
+_UPGRADES: dict[int, Callable[[Json], Json]] = {1: _first_to_second, 2: _second_to_third, 3: _third_to_fourth}

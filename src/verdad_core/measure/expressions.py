@@ -1,13 +1,15 @@
 """The expression language over traces: `db(v(out)/v(in))`, `i(R1.2)`, `rms(v(a,b))`, `p(Q1)`.
 
 `v(net)` is a net's voltage and `v(a,b)` a difference of two; `i(R1.2)` is the current into a pin, `i(R1)` that into
-the first pin of a part or the plus terminal of a fixture; `p(R1)` is the power that a part takes. Numbers are written
-as on the sheet: 4k7, 10m, 0.5V. An error carries the column at which it stands.
+the first pin of a part or the plus terminal of a fixture; `p(R1)` is the power that a part takes. `a || b` is what two
+have in parallel. Other names stand bare, R3 or geophone.resistance, or in quotes where they are no single word. Numbers
+are written as on the sheet: 4k7, 10m, 0.5V. An error carries the column at which it stands.
 """
 
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from difflib import get_close_matches
@@ -20,7 +22,7 @@ from verdad_core.arrays import Values
 from verdad_core.errors import MeasurementError, Place, ValueTextError
 from verdad_core.measure.functions import FUNCTIONS
 from verdad_core.measure.trace import Axis, Nature, Trace
-from verdad_core.measure.units import NONE, WRITTEN, Unit
+from verdad_core.measure.units import AMPERES, CELSIUS, NONE, SECONDS, WATTS, WRITTEN, Unit
 from verdad_core.units import parse_value
 
 #: Longer expressions are refused: what can be nested without end must not be.
@@ -28,13 +30,15 @@ LONGEST = 300
 
 _GRAMMAR = r"""
 ?sum: product | sum "+" product -> add | sum "-" product -> sub
-?product: signed | product "*" signed -> mul | product "/" signed -> div
+?product: parallel | product ("*" | "·" | "×") parallel -> mul | product "/" parallel -> div
+?parallel: signed | parallel "||" signed -> par
 ?signed: power | "-" signed -> neg | "+" signed
 ?power: atom | atom ("^" | "**") signed -> pow
-?atom: NUMBER -> number | PROBE -> probe | NAME -> name | NAME "(" sum ("," sum)* ")" -> call | "(" sum ")"
+?atom: NUMBER -> number | PROBE -> probe | (NAME | QUOTED) -> name | NAME "(" sum ("," sum)* ")" -> call | "(" sum ")"
 PROBE.3: /[vip]\s*\(\s*[^\s(),]+\s*(,\s*[^\s(),]+\s*)?\)/i
 NUMBER.2: /(\d+\.?\d*|\.\d+)(e[+-]?\d+)?([a-zµμ]+\d*)?( ?(%|°C|Ω|Ω|[fpnuµμmkMGT]?(ohms?|Hz|V|A|W|s|F|H|Ω|Ω)\b))?/i
-NAME: /[a-z_]\w*/i
+NAME: /π|[a-z_]\w*(\.\w+)*/i
+QUOTED: /"[^"]+"/
 %ignore /\s+/
 """
 
@@ -54,8 +58,13 @@ class Probe:
 Lookup = Callable[[Probe], Trace]
 
 
-#: The one name that stands for a number.
-PI = Probe("", "pi")
+#: Names that stand for numbers (BIPM, SI Brochure, 9th edition, 2019, table 1).
+CONSTANTS = {
+    "pi": Trace(np.asarray(math.pi), NONE),
+    "π": Trace(np.asarray(math.pi), NONE),
+    "k_b": Trace(np.asarray(1.380649e-23), WATTS * SECONDS / CELSIUS),
+    "q_e": Trace(np.asarray(1.602176634e-19), AMPERES * SECONDS),
+}
 
 
 @dataclass(frozen=True)
@@ -74,7 +83,7 @@ class Expression:
     def probes(self) -> tuple[Probe, ...]:
         """What it looks at, names such as `response` as probes of kind ""."""
         nodes = (node for node in self.tree.iter_subtrees() if node.data in ("probe", "name"))
-        return tuple(probe for probe in dict.fromkeys(map(_probe, nodes)) if probe != PI)
+        return tuple(probe for probe in dict.fromkeys(map(probe_of, nodes)) if _constant(probe) is None)
 
     def evaluate(self, lookup: Lookup) -> Trace:
         """Its values. Raises MeasurementError, with the column, for what cannot be computed."""
@@ -101,6 +110,27 @@ def read_expression(text: str) -> Expression:
         if node.data == "number":
             _value(node, _no_signals)
     return Expression(text, tree)
+
+
+_WORD = re.compile(r"[A-Za-z_]\w*(\.\w+)*")
+
+
+def written_name(name: str) -> str:
+    """A name as an expression writes it: in quotes where it is no single word."""
+    return name if _WORD.fullmatch(name) else f'"{name}"'
+
+
+def with_names(text: str, name: Callable[[str], str]) -> str:
+    """An expression with other names; what cannot be read stays as it is."""
+    try:
+        tree = read_expression(text).tree
+    except MeasurementError:
+        return text
+    found = sorted((node.meta.start_pos, node.meta.end_pos, probe_of(node).name) for node in tree.find_data("name"))
+    for start, end, old in reversed(found):
+        if (new := name(old)) != old:
+            text = text[:start] + written_name(new) + text[end:]
+    return text
 
 
 def _misread(text: str, error: UnexpectedInput) -> MeasurementError:
@@ -140,10 +170,15 @@ def _no_signals(probe: Probe) -> Trace:
     raise MeasurementError(f"there is no {probe.name}")
 
 
-def _probe(node: Tree[Token]) -> Probe:
+def _constant(probe: Probe) -> Trace | None:
+    return None if probe.kind else CONSTANTS.get(probe.name.lower())
+
+
+def probe_of(node: Tree[Token]) -> Probe:
+    """What a node that looks at something looks at; a name has the kind ""."""
     text = str(node.children[0])
     if node.data == "name":
-        return Probe("", text.lower())
+        return Probe("", text.strip('"'))
     kind, _, rest = text.partition("(")
     first, _, second = rest.removesuffix(")").partition(",")
     return Probe(kind.strip().lower(), first.strip(), second.strip())
@@ -154,8 +189,9 @@ def _value(node: Tree[Token] | Token, lookup: Lookup) -> Trace:
     place = Place(column=node.meta.column)
     if node.data in ("probe", "name"):
         try:
-            probe = _probe(node)
-            return Trace(np.asarray(math.pi), NONE) if probe == PI else lookup(probe)
+            probe = probe_of(node)
+            constant = _constant(probe)
+            return lookup(probe) if constant is None else constant
         except MeasurementError as error:
             raise MeasurementError(error.message, place=place, remedy=error.remedy) from None
     if node.data == "number":
@@ -168,6 +204,10 @@ def _value(node: Tree[Token] | Token, lookup: Lookup) -> Trace:
     operands = [_value(child, lookup) for child in node.children]
     if node.data == "neg":
         return _negative(operands[0])
+    if node.data == "par":
+        # A plain number takes the unit of what is beside it, as in a sum.
+        one, other = (replace(x, unit=_summed(operands[0], operands[1], place)) for x in operands)
+        return _combined("div", _combined("mul", one, other, place), _combined("add", one, other, place), place)
     return _combined(str(node.data), operands[0], operands[1], place)
 
 

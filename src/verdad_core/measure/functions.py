@@ -14,11 +14,14 @@ from verdad_core.arrays import Booleans, Floats, Values
 from verdad_core.errors import MeasurementError
 from verdad_core.measure.spectrum import spectrum, with_peaks
 from verdad_core.measure.trace import Axis, Nature, Trace
-from verdad_core.measure.units import DECIBELS, DEGREES, HERTZ, NONE, SECONDS, Unit
+from verdad_core.measure.units import CELSIUS, DECIBELS, DEGREES, HERTZ, NONE, SECONDS, Unit
 from verdad_core.measure.waveform import mean, rms
 
 #: Points of a spectrum at most, and at least.
 _MOST, _LEAST = 2**18, 2**10
+_OF_NUMBERS = frozenset({
+    "db", "abs", "min", "max", "sqrt", "exp", "ln", "log", "log10", "sin", "cos", "tan", "atan", "deg", "kelvin",
+})  # fmt: skip
 #: Magnitudes below this are shown as if they were this large: a decibel of nothing has no number.
 _FLOOR = 1e-30
 
@@ -32,6 +35,11 @@ class Function:
     meaning: str
     apply: Callable[..., Trace]
     count: tuple[int, ...] = (1,)
+
+    @property
+    def of_numbers(self) -> bool:
+        """Whether it means something to plain numbers, as in a hand formula."""
+        return self.name in _OF_NUMBERS
 
 
 def _pointwise(x: Trace, function: Callable[[Values], Values], **changes: Any) -> Trace:
@@ -163,6 +171,18 @@ def _fft(x: Trace) -> Trace:
     return Trace(amplitude, x.unit, Axis("frequency", HERTZ, frequency, logarithmic=True))
 
 
+def _degrees(x: Trace) -> Trace:
+    if x.unit != NONE:
+        raise MeasurementError(f"an angle in radians has no unit, and this is in {x.unit.name}")
+    return _pointwise(x, np.degrees, unit=DEGREES, nature="")
+
+
+def _kelvin(x: Trace) -> Trace:
+    if x.unit not in (CELSIUS, NONE):
+        raise MeasurementError(f"a temperature is in °C, and this is in {x.unit.name}")
+    return _pointwise(x, lambda v: np.asarray(v + 273.15), unit=CELSIUS, nature="")
+
+
 FUNCTIONS: dict[str, Function] = {
     function.name: function
     for function in (
@@ -197,5 +217,7 @@ FUNCTIONS: dict[str, Function] = {
             lambda x: replace(x, values=np.degrees(np.angle(x.values)), middle=None, unit=DEGREES),
         ),
         Function("atan", "atan(x)", "angle in radians whose tangent is x", _plain(np.arctan)),
+        Function("deg", "deg(x)", "degrees of an angle in radians", _degrees),
+        Function("kelvin", "kelvin(x)", "a temperature in °C, counted from absolute zero", _kelvin),
     )
 }

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 #: Names of volts^a amperes^b seconds^c.
-_NAMES: dict[tuple[float, ...], str] = {
+_NAMES: dict[tuple[float, float, float], str] = {
     (0, 0, 0): "", (1, 0, 0): "V", (0, 1, 0): "A", (1, 1, 0): "W", (1, -1, 0): "Ω", (-1, 1, 0): "S", (0, 0, 1): "s",
     (0, 0, -1): "Hz", (0, 1, 1): "C", (1, 0, 1): "V·s", (1, 1, 1): "J", (1, 0, -1): "V/s", (0, 1, -1): "A/s",
     (2, 0, 0): "V²", (0, 2, 0): "A²", (1, 0, 0.5): "V/√Hz", (0, 1, 0.5): "A/√Hz", (-1, 1, 1): "F", (1, -1, 1): "H",
@@ -70,6 +70,16 @@ _UNITS = {unit.name: unit for unit in (VOLTS, AMPERES, SECONDS, WATTS, HERTZ, VO
 
 #: Units that numbers may carry in an expression, by how they are written.
 WRITTEN = {**_UNITS, "ohm": VOLTS / AMPERES, "S": AMPERES / VOLTS}
+
+
+_CALLED = {name: Unit(volts, amperes, seconds) for (volts, amperes, seconds), name in _NAMES.items()} | {
+    unit.name: unit for unit in (CELSIUS, DECIBELS, DEGREES, Unit(word="%"))
+}  # fmt: skip
+
+
+def unit_called(name: str) -> Unit | None:
+    """The unit that is written so behind numbers; None where it is not known."""
+    return NONE if name == "V/V" else _CALLED.get(name)
 
 
 def unit_named(name: str) -> Unit:

@@ -13,6 +13,7 @@ from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import FixtureName
 from verdad_core.document.parts import Statement
 from verdad_core.errors import BoardError, Place
+from verdad_core.measure.expressions import with_names
 from verdad_core.schema import Designator, Document, fields_that_choose
 
 #: Letters of the statements whose text names elements: by whose current they are controlled, and what they couple.
@@ -106,8 +107,7 @@ def _in_check(told: dict[str, Any], check: Check, name: Callable[[str], str], te
     for measurement in told["measurements"]:
         measurement["of"] = text(measurement["of"])
         if measurement["hand"]:
-            inputs = measurement["hand"]["inputs"]
-            measurement["hand"]["inputs"] = {symbol: name(what) for symbol, what in inputs.items()}
+            measurement["hand"]["formula"] = with_names(measurement["hand"]["formula"], name)
     for card in told["cards"] or ():
         for curve in card["curves"]:
             curve["expression"] = text(curve["expression"])

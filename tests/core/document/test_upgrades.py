@@ -68,6 +68,24 @@ def test_a_board_of_the_second_version() -> None:
     assert (own.contributor, own.tolerance, own.distribution) == ("purchase", 1.0, "normal")
 
 
+def test_a_closed_form_of_the_third_version_is_a_formula() -> None:
+    """Its symbols are the parts that stood for them; a name that is no word stands in quotes."""
+    measurements: list[dict[str, Any]] = [
+        {"id": f"m{k}", "key": "passband_gain", "hand": {"form": form, "inputs": inputs}}
+        for k, (form, inputs) in enumerate([
+            ("source_rc_cutoff", {"R": "R2", "C": "C1", "Rs": "geophone.resistance", "Rp": "R1"}),
+            ("noninverting_gain", {"Rf": "R1", "Rg": "+5V"}),
+        ])
+    ]  # fmt: skip
+    measurements.append({"id": "none", "key": "passband_gain", "hand": None})
+    third = {"schema_version": 3, "circuits": [{"checks": [{"measurements": measurements}]}]}
+    [circuit] = upgraded(third)["circuits"]
+    hands = [each["hand"] for each in circuit["checks"][0]["measurements"]]
+    assert [hand and hand["formula"] for hand in hands] == [
+        "1/(2*pi*(R2 + geophone.resistance||R1)*C1)", '1 + R1/"+5V"', None
+    ]  # fmt: skip
+
+
 @pytest.mark.parametrize(
     "strange", [{"schema_version": []}, {"schema_version": 7}, {"circuits": [{"checks": 3}], "schema_version": 1}, 5]
 )

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { client, unwrap, WINDOW, type CheckView, type CurveView, type Source, type Vocabulary, type Waveform, type Finding } from './client'
+import { client, unwrap, WINDOW, type CheckView, type CurveView, type FormulaView, type Measurement, type Source, type Vocabulary, type Waveform, type Finding } from './client'
 
 export interface Asked {
   values?: Record<string, string>
@@ -17,6 +17,11 @@ export function fetchTrial(board: string, check: string, asked: Asked, signal?: 
       ...(signal && { signal }),
     }),
   )
+}
+
+/** What a hand formula comes to beside a measurement, stored or not. */
+export function fetchFormula(board: string, check: string, formula: string, measurement: Measurement): Promise<FormulaView> {
+  return unwrap(client.POST('/api/boards/{board_id}/checks/{check_id}/formula', { params: { path: { board_id: board, check_id: check } }, body: { formula, measurement } }))
 }
 
 /** A check with expressions of one's own, kept as long as the board is what it was. */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Board, Check, CheckView } from '@/api/client'
 import FindingList from '@/components/FindingList.vue'
+import MathText from '@/components/MathText.vue'
 import { engineering, signedPercent } from '@/format/engineering'
 import { limitOf } from '@/experiments/measuring'
 import { mdiPlus } from '@mdi/js'
@@ -43,7 +44,12 @@ const before = (result: CheckView | undefined, id: string) => result?.measured.f
             <td class="number">{{ engineering(measured.hand?.value, measured.unit) }}</td>
             <td class="number">{{ signedPercent(measured.hand?.deviation) }}</td>
           </tr>
-          <tr v-if="measured.hand" class="formula"><td colspan="4" class="mono soft" :title="measured.hand.source">{{ measured.hand.formula }}</td></tr>
+          <tr v-if="measured.hand" class="formula">
+            <td colspan="4" class="soft" :title="`${measured.hand.formula}\n${measured.hand.source}`">
+              <MathText :math="measured.hand.rendered" />
+              <p v-if="measured.hand.doubtful" class="doubt">Is the formula wrong, or the circuit? <template v-for="slip in measured.hand.slips" :key="slip">It would fit {{ slip }}. </template></p>
+            </td>
+          </tr>
         </tbody>
       </table>
       <FindingList v-if="findings.length" :findings="findings" />
@@ -86,6 +92,11 @@ table.ruled {
 
 tr:has(+ .formula) td {
   border-bottom: 0;
+}
+
+.doubt {
+  color: var(--thin);
+  margin: 2px 0 0;
 }
 
 .scale {

@@ -1,157 +1,25 @@
 <script setup lang="ts">
 import type { Check, Circuit, CurveView } from '@/api/client'
 import { fetchTrial, useVocabulary } from '@/api/trials'
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
-import { offers, type Offer } from './completion'
+import { computed, useTemplateRef } from 'vue'
+import { offers } from './completion'
+import MathsInput from './MathsInput.vue'
+import { useLatest } from './useLatest'
 
-/** An expression over traces, with what can be written next, and what is wrong under the letter where it is wrong. */
+/** An expression over traces. */
 const props = defineProps<{ boardId: string; circuit: Circuit; check: Check; expression: string; label: string; placeholder?: string }>()
 const emit = defineEmits<{ set: [expression: string] }>()
 
 const vocabulary = useVocabulary()
-const field = useTemplateRef<HTMLInputElement>('field')
-const draft = ref(props.expression)
-const caret = ref(0)
-const open = ref(false)
-const active = ref(-1)
-watch(() => props.expression, (expression) => (draft.value = expression))
-
-const list = computed(() => (open.value ? offers(draft.value, caret.value, props.circuit, props.check, vocabulary.data.value) : []))
-watch(list, () => (active.value = -1))
-
-/** What the service says of the draft. */
-const said = ref<CurveView>()
-let turn = 0
-watch(draft, (text) => {
-  const now = (turn += 1)
-  said.value = undefined
-  if (!text.trim()) return
-  setTimeout(async () => {
-    if (now !== turn) return
-    const view = await fetchTrial(props.boardId, props.check.id, { expressions: [text], points: 100 }).catch(() => undefined)
-    if (now === turn) said.value = view?.curves.find(({ expression }) => expression === text)
-  }, 180)
-}, { immediate: true })
+const input = useTemplateRef<InstanceType<typeof MathsInput>>('input')
+const { said, ask } = useLatest<CurveView>(async (text) => {
+  const view = await fetchTrial(props.boardId, props.check.id, { expressions: [text], points: 100 })
+  return view.curves.find(({ expression }) => expression === text)
+})
 const fault = computed(() => (said.value?.problem ? { text: said.value.problem, column: said.value.column ?? 1 } : null))
-
-function onInput(event: Event) {
-  draft.value = (event.target as HTMLInputElement).value
-  caret.value = (event.target as HTMLInputElement).selectionStart ?? draft.value.length
-  open.value = true
-}
-
-async function take({ text, instead }: Offer) {
-  const head = draft.value.slice(0, caret.value - instead) + text
-  const tail = draft.value.slice(caret.value)
-  draft.value = head + (text.endsWith(')') && tail.startsWith(')') ? tail.slice(1) : tail)
-  caret.value = head.length
-  open.value = !text.endsWith(')')
-  await nextTick()
-  field.value?.focus()
-  field.value?.setSelectionRange(head.length, head.length)
-}
-
-function onKey(event: KeyboardEvent) {
-  const { length } = list.value
-  if (length && (event.key === 'ArrowDown' || event.key === 'ArrowUp')) {
-    active.value = (active.value + (event.key === 'ArrowDown' ? 1 : -1) + length) % length
-    event.preventDefault()
-  } else if ((event.key === 'Tab' || event.key === 'Enter') && length && (active.value >= 0 || event.key === 'Tab')) {
-    const offer = list.value[Math.max(active.value, 0)]
-    if (offer) void take(offer)
-    event.preventDefault()
-  } else if (event.key === 'Enter') hand()
-  else if (event.key === 'Escape') {
-    if (length) open.value = false
-    else draft.value = props.expression
-    event.preventDefault()
-  } else return
-  event.stopPropagation()
-}
-
-/** Handed over once, though Enter and leaving the field both do it. */
-let handed = ''
-function hand() {
-  open.value = false
-  const text = draft.value.trim()
-  if (!text || text === props.expression || text === handed) return
-  handed = text
-  emit('set', text)
-}
-watch(draft, (text) => text.trim() !== handed && (handed = ''))
-defineExpose({ focus: () => field.value?.focus(), clear: () => (draft.value = '') })
+defineExpose({ focus: () => input.value?.focus(), clear: () => input.value?.clear() })
 </script>
 
 <template>
-  <div class="expression">
-    <input
-      ref="field" class="mono" :value="draft" maxlength="300" :aria-label="label" :aria-invalid="Boolean(fault)" :placeholder="placeholder" spellcheck="false" autocomplete="off"
-      role="combobox" aria-autocomplete="list" :aria-expanded="list.length > 0" @input="onInput" @keydown="onKey" @blur="open = false" @change="hand"
-    >
-    <ul v-if="list.length" role="listbox" aria-label="What can be written here">
-      <li v-for="(offer, k) in list" :key="offer.text" role="option" :aria-selected="k === active" @pointerdown.prevent="take(offer)"><b class="mono">{{ offer.text }}</b> <small class="soft">{{ offer.meaning }}</small></li>
-    </ul>
-    <p v-if="fault" class="fault" role="alert"><span class="mono" aria-hidden="true">{{ ' '.repeat(Math.max(fault.column - 1, 0)) }}^</span><br>{{ fault.text }}</p>
-  </div>
+  <MathsInput ref="input" :text="expression" :label="label" :placeholder="placeholder" :fault="fault" :offers="(text, caret) => offers(text, caret, circuit, check, vocabulary.data.value)" @typed="ask" @set="(text) => emit('set', text)" />
 </template>
-
-<style scoped>
-.expression {
-  min-width: 0;
-  position: relative;
-}
-
-input {
-  background: var(--paper);
-  border: 1px solid var(--rule);
-  border-radius: var(--corner);
-  color: inherit;
-  font-size: 0.8125rem;
-  padding: 3px 6px;
-  width: 100%;
-}
-
-input[aria-invalid='true'] {
-  border-color: var(--breaks);
-}
-
-ul {
-  background: var(--paper-raised);
-  border: 1px solid var(--rule);
-  border-radius: var(--corner);
-  box-shadow: 0 4px 14px color-mix(in srgb, var(--ink-text) 18%, transparent);
-  left: 0;
-  list-style: none;
-  margin: 2px 0 0;
-  min-width: 100%;
-  padding: 3px;
-  position: absolute;
-  top: 100%;
-  width: max-content;
-  z-index: 6;
-}
-
-li {
-  cursor: pointer;
-  font-size: 0.8125rem;
-  padding: 2px 6px;
-}
-
-li[aria-selected='true'],
-li:hover {
-  background: color-mix(in srgb, var(--accent) 14%, transparent);
-}
-
-.fault {
-  color: var(--breaks);
-  font-size: var(--size-small);
-  line-height: 1.25;
-  margin: 0 0 2px;
-}
-
-.fault .mono {
-  font-size: 0.8125rem;
-  padding-left: 7px;
-  white-space: pre;
-}
-</style>

@@ -1,4 +1,4 @@
-import type { Check, Circuit, Vocabulary } from '@/api/client'
+import type { Check, Circuit, FormulaName, Vocabulary } from '@/api/client'
 import { netByEnd } from '@/sheet/ends'
 
 /** What can be written at a place of an expression. */
@@ -26,6 +26,15 @@ export function offers(text: string, caret: number, circuit: Circuit, check: Che
   const probes: [string, string][] = [['v(', 'volts of a net, or from one net to another'], ['i(', 'amperes into a pin'], ['p(', 'watts that a part takes']]
   const others: [string, string][] = (vocabulary?.checks.find(({ kind }) => kind === check.analysis.kind)?.brings ?? []).map((name) => [name, 'a trace of this check'])
   return begins([...probes, ...others, ...functions], begun).map(([name, meaning]) => ({ text: name, meaning, instead: begun.length }))
+}
+
+/** Offers for the word before the caret of a hand formula: what it can name, and functions of numbers. */
+export function formulaOffers(text: string, caret: number, names: readonly FormulaName[], vocabulary: Vocabulary | undefined): Offer[] {
+  const [begun = ''] = /("[^"]*|[a-z_][\w.]*)$/i.exec(text.slice(0, caret)) ?? []
+  if (!begun || names.some(({ written }) => written === begun)) return []
+  const known = names.map(({ written, text: value }): [string, string] => [written, value])
+  const functions = (vocabulary?.functions ?? []).filter(({ of_numbers }) => of_numbers).map(({ name, meaning }): [string, string] => [`${name}(`, meaning])
+  return begins([...known, ...functions], begun).map(([name, meaning]) => ({ text: name, meaning, instead: begun.length }))
 }
 
 function namesFor(kind: string, circuit: Circuit, check: Check): [string, string][] {

@@ -12,6 +12,7 @@ import { mdiClose } from '@mdi/js'
 import { computed, nextTick, onMounted, reactive, ref, useTemplateRef } from 'vue'
 import { netsOf, withoutMeasurement } from './checkEdits'
 import { choicesOf } from './choices'
+import HandForm from './HandForm.vue'
 import { boundsOf, limitOf, withMeasurement } from './measuring'
 import { useKinds } from './useKinds'
 
@@ -75,8 +76,11 @@ async function keep() {
     trouble.value = error instanceof Error ? error.message : String(error)
     const told = error instanceof RequestProblem ? (error.problem.faults ?? []) : []
     faults.value = Object.fromEntries(told.map(({ path }) => [path.split('.').at(-1) ?? '', error instanceof RequestProblem ? (error.fault(path) ?? '') : '']))
-    if (Object.keys(faults.value).some((name) => ['of', 'lower', 'upper', ...fieldsOf(entry.value?.settings ?? {}).map((field) => field.name)].includes(name))) trouble.value = ''
+    if (Object.keys(faults.value).some((name) => ['of', 'formula', 'lower', 'upper', ...fieldsOf(entry.value?.settings ?? {}).map((field) => field.name)].includes(name))) trouble.value = ''
   }
+}
+function setHand(hand: { formula: string; source: string }) {
+  draft.hand = hand.formula.trim() ? hand : null
 }
 async function remove() {
   await props.edit((board) => withoutMeasurement(board, props.check.id, props.measurement), 'measurement removed')
@@ -92,6 +96,7 @@ async function remove() {
     <div class="of"><span>Of</span><ExpressionField :board-id="boardId" :circuit="circuit" :check="check" :expression="draft.of ?? ''" label="Of" placeholder="v(out), i(R1.2), v(out)/v(in)" @set="(expression) => (draft.of = expression)" /></div>
     <p v-if="faults.of" class="wrong" role="alert">{{ faults.of }}</p>
     <SettingsForm v-if="entry" :key="entry.key" :schema="entry.settings" :values="draft.settings ?? {}" :choices="choices" :faults="faults" :set="setDraft" />
+    <HandForm :board-id="boardId" :check="check" :measurement="draft" :formula="draft.hand?.formula ?? ''" :source="draft.hand?.source ?? ''" :fault="faults.formula ?? ''" @set="setHand" />
     <h3>Limit</h3>
     <FieldRow label="At least" :unit="unit" :value="bounds.lower" placeholder="no lower bound" :wrong="Boolean(faults.lower)" @set="(text) => (bounds.lower = text)" />
     <p v-if="faults.lower" class="wrong" role="alert">{{ faults.lower }}</p>

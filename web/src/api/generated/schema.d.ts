@@ -76,6 +76,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/checks/{check_id}/formula": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Formula
+         * @description Work a formula out beside what is simulated; nothing is saved.
+         */
+        post: operations["try_formula_api_boards__board_id__checks__check_id__formula_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/checks/{check_id}/progress": {
         parameters: {
             query?: never;
@@ -1051,10 +1071,10 @@ export interface components {
             purpose: string;
             /**
              * Schema Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            schema_version: 3;
+            schema_version: 4;
             /**
              * Spreads
              * @default []
@@ -1523,6 +1543,26 @@ export interface components {
             title: string;
         };
         /**
+         * ClosedFormEntry
+         * @description A closed form of the library, the unit of what it gives, and under which assumption it holds.
+         */
+        ClosedFormEntry: {
+            /** Formula */
+            formula: string;
+            /** Holds */
+            holds: string;
+            /** Key */
+            key: string;
+            /** Source */
+            source: string;
+            /** Symbols */
+            symbols: components["schemas"]["SymbolEntry"][];
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * ColumnHead
          * @description A column of the matrix: the nominal run (no study), or a study.
          */
@@ -1936,6 +1976,49 @@ export interface components {
             title: string;
         };
         /**
+         * FormulaDraft
+         * @description A formula as far as it is typed, for a measurement that need not be stored.
+         */
+        FormulaDraft: {
+            /** Formula */
+            formula: string;
+            measurement: components["schemas"]["Measurement"];
+        };
+        /**
+         * FormulaName
+         * @description What a formula can name, as it is written there, with its present number.
+         */
+        FormulaName: {
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Written */
+            written: string;
+        };
+        /**
+         * FormulaView
+         * @description What a formula comes to, and the simulated number in the same unit; or why not, and at which column.
+         *
+         *     `names` are what it can name.
+         */
+        FormulaView: {
+            /** Column */
+            column?: number | null;
+            hand: components["schemas"]["HandView"] | null;
+            /** Names */
+            names: components["schemas"]["FormulaName"][];
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            /** Simulated */
+            simulated: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * FrequencyResponse
          * @description v(output) over its source: the voltage inside it, before its own resistance, or its current.
          */
@@ -1996,13 +2079,15 @@ export interface components {
         };
         /**
          * FunctionEntry
-         * @description A function that expressions can call.
+         * @description A function that expressions can call; one `of_numbers` has a meaning in hand formulas, too.
          */
         FunctionEntry: {
             /** Meaning */
             meaning: string;
             /** Name */
             name: string;
+            /** Of Numbers */
+            of_numbers: boolean;
             /** Written */
             written: string;
         };
@@ -2097,25 +2182,35 @@ export interface components {
         };
         /**
          * HandValue
-         * @description A closed form; its symbols stand for values of parts ("R3") or of fixtures ("geophone.resistance").
+         * @description The designer's formula for a measurement, over values of parts ("R3"), of fixtures ("geophone.resistance") and
+         *     other measurements by their titles in quotes; and where it is from, or under which assumption it holds.
          */
         HandValue: {
-            /** Form */
-            form: string;
-            /** Inputs */
-            inputs: {
-                [key: string]: string;
-            };
+            /** Formula */
+            formula: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
         };
         /**
          * HandView
          * @description The hand value beside a measurement; `deviation` is the simulated value's distance from it in per cent.
+         *
+         *     `rendered` is the formula as MathML; where the deviation is `doubtful`, `slips` say what would make the formula fit.
          */
         HandView: {
             /** Deviation */
             deviation: number | null;
+            /** Doubtful */
+            doubtful: boolean;
             /** Formula */
             formula: string;
+            /** Rendered */
+            rendered: string;
+            /** Slips */
+            slips: string[];
             /** Source */
             source: string;
             /** Value */
@@ -3742,6 +3837,18 @@ export interface components {
             shape: string;
         };
         /**
+         * SymbolEntry
+         * @description A symbol of a closed form: what it is, and in which unit.
+         */
+        SymbolEntry: {
+            /** Meaning */
+            meaning: string;
+            /** Symbol */
+            symbol: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * SymbolPin
          * @description A pin: its role, the name it is shown with, and the side it comes out at; pins of a side are in order.
          */
@@ -3908,6 +4015,8 @@ export interface components {
             attachments: components["schemas"]["AttachmentEntry"][];
             /** Checks */
             checks: components["schemas"]["KindEntry"][];
+            /** Closed Forms */
+            closed_forms: components["schemas"]["ClosedFormEntry"][];
             /** Contributors */
             contributors: components["schemas"]["ContributorEntry"][];
             /** Distributions */
@@ -4252,6 +4361,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_formula_api_boards__board_id__checks__check_id__formula_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormulaDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormulaView"];
                 };
             };
             /** @description Bad Request */
