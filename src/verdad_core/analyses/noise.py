@@ -233,6 +233,40 @@ def noise_at(
     return NoiseResult(point, frequency, total, contributors, contributions, gain if source else None)
 
 
+@entry
+def _density_rows(
+    arrays: Packed, matrix_: Packed, memory: Floats, start: int, stop: int, points: Floats, states: Floats,
+    paths: Integers, densities: Floats,
+) -> None:  # fmt: skip
+    """White and flicker density and exponent of every mechanism, into densities [S, mechanisms, 3], at 1 rad/s."""
+    circuit, work, matrix = bare(arrays), workspace(arrays, memory), matrix_in(matrix_)
+    for row in range(start, stop):
+        if paths[row] >= 0:
+            x, state = at(pointer(points), row * (circuit.n + 1)), at(pointer(states), row * work.states)
+            linearise_row(circuit, work, matrix, row, x, state)
+            noise_densities(circuit, work, x, 1.0, at(pointer(densities), row * circuit.mechanisms * 3))
+
+
+def flicker(point: OperatingPoint, frequency: Floats, threads: int | None = None) -> Floats:
+    """How much of each mechanism's power is flicker noise, from 0 to 1 [S, mechanisms, F].
+
+    In the order of the contributors by mechanism; 0 where nothing is known.
+    """
+    structure, rows = point.structure, len(point.values)
+    densities = np.zeros((rows, len(structure.noise), 3))
+    circuit, values = structure.circuit, point.matrix.words
+
+    def work(start: int, stop: int) -> None:
+        _density_rows(circuit, values, structure.room(), start, stop, point.values, point.states, point.paths,
+                      densities)  # fmt: skip
+
+    in_chunks(rows, work, threads)
+    white, coloured, exponent = (densities[..., k, None] for k in range(3))
+    falling = coloured / np.asarray(frequency, float) ** exponent
+    whole = white + falling
+    return np.asarray(np.divide(falling, whole, out=np.zeros_like(whole), where=whole > 0.0))
+
+
 def _mechanisms(structure: Structure) -> list[tuple[str, str]]:
     """(part, mechanism) in the order of Structure.noise."""
     by_family: dict[str, list[str]] = {}

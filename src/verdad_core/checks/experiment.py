@@ -52,6 +52,6 @@ def prepare(
         point.require()
     # A circuit that rests where it cannot stay is told of in every check.
     natural = lasting(point)
-    scale = kind.scale(circuit, check, natural)
+    scale = kind.scale(circuit, check, point, natural)
     kept = [net for net in names.nets if net != "gnd" and (nets is None or net in nets or net in kind.nets)]
     return Experiment(circuit, check, structure, names, tuple(kept), tuple(metered), point, natural, scale)

@@ -12,6 +12,9 @@ from verdad_core.document.fixtures import Fixture, Port, Source, Supply, Written
 from verdad_core.document.parts import Generic, Modelled, Part, pins_of, unit_names, unit_pins
 from verdad_core.units import parse_value
 
+#: Pins that control a transistor.
+CONTROLS = ("base", "gate")
+
 #: A share of the output that is none; the frequency at which capacitors count, in Hz.
 NOTHING, MIDDLE = 1e-6, 1e3
 

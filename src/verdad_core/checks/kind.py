@@ -10,6 +10,7 @@ from abc import abstractmethod
 from collections.abc import Iterator
 from typing import ClassVar, Protocol, Self
 
+from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.analyses.poles import Poles
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
 from verdad_core.checks.signals import Signals
@@ -104,13 +105,17 @@ class CheckKind(Analysis):
             named |= {name: str(value) for name, value in settings if name in named and value}
         return cls.question.format(**named)
 
-    def scale(self, circuit: Circuit, check: Check, natural: Poles) -> Scale:
-        """Over which range it runs, and why."""
+    def scale(self, circuit: Circuit, check: Check, point: OperatingPoint, natural: Poles) -> Scale:
+        """Over which range it runs, and why, around the first row of `point`."""
         return Scale()
 
     def axis(self, circuit: Circuit, check: Check) -> Axis | None:
         """What its traces run along, with any two points; None for numbers. Raises a VerdadError."""
         return None
+
+    def traces(self, circuit: Circuit, check: Check) -> frozenset[str]:
+        """The traces by a name of their own that it brings for a circuit."""
+        return self.brings
 
     def unit_of(self, trace: str, check: Check) -> Unit:
         """The unit of a trace that it `brings`."""

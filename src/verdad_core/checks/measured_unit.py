@@ -35,6 +35,6 @@ def _ones(circuit: Circuit, check: Check) -> Signals:
     pins = [f"{part}.{pin}" for part, own in names.parts.items() for pin in own]
     return Signals(
         names, axis, dict.fromkeys(names.nets, one), dict.fromkeys((*pins, *names.fixtures), one),
-        {name: Trace(one, kind.unit_of(name, check), axis) for name in sorted(kind.brings)},
+        {name: Trace(one, kind.unit_of(name, check), axis) for name in sorted(kind.traces(circuit, check))},
         {part.designator: nets_of(part) for part in circuit.parts}, units=kind.units,
     )  # fmt: skip

@@ -60,10 +60,10 @@ class OverFrequency(CheckKind):
             )
         return self
 
-    def scale(self, circuit: Circuit, check: Check, natural: Poles) -> Scale:
-        return self.range_for(natural)
+    def scale(self, circuit: Circuit, check: Check, point: OperatingPoint, natural: Poles) -> Scale:
+        return self.range_for(point, natural)
 
-    def range_for(self, natural: Poles) -> Scale:
+    def range_for(self, point: OperatingPoint, natural: Poles) -> Scale:
         """The range in hertz: whole decades, from two below the slowest pole to two above the fastest.
 
         A pass band is level to 1e-4 two decades away from the pole that ends it. Where poles lie too far apart for one
@@ -106,7 +106,8 @@ class OverFrequency(CheckKind):
         of_range: dict[tuple[float, float], Floats] = {}
         grids = []
         for row, found in enumerate(natural):
-            scale = self.range_for(lasting(one_row(point, row)) if held else found)
+            own = one_row(point, row)
+            scale = self.range_for(own, lasting(own) if held else found)
             ends = scale.start, scale.stop
             of_range[ends] = of_range[ends] if ends in of_range else self._grid(prepared, scale)
             grids.append(of_range[ends])

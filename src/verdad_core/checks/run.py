@@ -27,9 +27,9 @@ from verdad_core.errors import Finding, MeasurementError, Severity
 from verdad_core.measure.entry import measured, unit_of
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.registry import MEASUREMENTS
+from verdad_core.measure.steps import UnsettledError
 from verdad_core.measure.trace import Trace
 from verdad_core.measure.units import VOLTS
-from verdad_core.measure.waveform import UnsettledError
 from verdad_core.units import format_value
 
 #: A run whose length was left open is made so much longer, so many times, until what is measured has settled, as long

@@ -102,12 +102,25 @@ def _note(probe: Probe, circuit: Circuit, names: Names, nets: set[str], pins: se
 
 
 @dataclass(frozen=True)
+class Mechanism:
+    """What makes noise in a part, and how much of the part's power it is."""
+
+    name: str
+    part: float
+
+
+@dataclass(frozen=True)
 class Share:
-    """What a part or fixture adds to an output: by itself, in the output's unit, and as a part of the whole power."""
+    """What a part or fixture adds to an output: by itself, in the output's unit, and as a part of the whole power.
+
+    `mechanisms` are what makes it, the largest first; `trace` is its density's name.
+    """
 
     name: str
     value: float
     part: float
+    mechanisms: tuple[Mechanism, ...] = ()
+    trace: str = ""
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ import numpy as np
 from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
 from verdad_core.arrays import Values
+from verdad_core.devices.base import BOLTZMANN, CHARGE
 from verdad_core.errors import MeasurementError, Place, ValueTextError
 from verdad_core.measure.functions import FUNCTIONS
 from verdad_core.measure.trace import Axis, Nature, Trace
@@ -62,8 +63,8 @@ Lookup = Callable[[Probe], Trace]
 CONSTANTS = {
     "pi": Trace(np.asarray(math.pi), NONE),
     "π": Trace(np.asarray(math.pi), NONE),
-    "k_b": Trace(np.asarray(1.380649e-23), WATTS * SECONDS / CELSIUS),
-    "q_e": Trace(np.asarray(1.602176634e-19), AMPERES * SECONDS),
+    "k_b": Trace(np.asarray(BOLTZMANN), WATTS * SECONDS / CELSIUS),
+    "q_e": Trace(np.asarray(CHARGE), AMPERES * SECONDS),
 }
 
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from verdad_core.measure import density, loop, response, waveform
+from verdad_core.measure import curve, density, loop, periodic, response, steps, waveform
 from verdad_core.measure.entry import Entry
 
 MEASUREMENTS: dict[str, Entry] = {
-    entry.key: entry for entry in (*response.ENTRIES, *waveform.ENTRIES, *density.ENTRIES, *loop.ENTRIES)
+    entry.key: entry
+    for family in (response, waveform, steps, periodic, curve, density, loop)
+    for entry in family.ENTRIES
 }

@@ -15,7 +15,13 @@ from verdad_core.arrays import Complexes, Floats
 from verdad_core.errors import MeasurementError
 from verdad_core.measure.entry import Entry, Settings, always, of_trace
 from verdad_core.measure.trace import Trace
-from verdad_core.measure.units import DECIBELS, HERTZ, Unit
+from verdad_core.measure.units import DECIBELS, DEGREES, HERTZ, Unit
+from verdad_core.measure.waveform import meaning, value_at
+from verdad_core.schema import Hertz, setting
+from verdad_core.units import parse_value
+
+#: A response has fallen where what lies above it would add less than this part of its power.
+NEGLECTED = 0.05
 
 #: A pass band is level where the magnitude changes by less than this power of the frequency.
 LEVEL = 0.03
@@ -101,6 +107,68 @@ def _half_power(frequency: Floats, response: Complexes, upwards: bool) -> float:
     return math.exp(middle + crossing)
 
 
+class AtFrequency(Settings):
+    """A frequency of the response."""
+
+    place: Hertz = setting("1k", label="At", unit="Hz")
+
+    @property
+    def words(self) -> str:
+        return f" at {self.place}"
+
+
+def gain_at(frequency: Floats, response: Complexes, at: float) -> float:
+    """The magnitude at a frequency, in decibels."""
+    return 20.0 / math.log(10.0) * value_at(np.log(frequency), _log_magnitude(response), math.log(at))
+
+
+def phase_at(frequency: Floats, response: Complexes, at: float) -> float:
+    """The phase at a frequency in degrees, without jumps, from -180 to 180 at the lowest."""
+    return value_at(np.log(frequency), np.degrees(np.unwrap(np.angle(response))), math.log(at))
+
+
+def roll_off(frequency: Floats, response: Complexes, at: float) -> float:
+    """How fast the magnitude falls or rises at a frequency, in decibels a decade."""
+    x, y = np.log10(frequency), 20.0 / math.log(10.0) * _log_magnitude(response)
+    if len(x) < 3 or not x[0] < math.log10(at) < x[-1]:
+        raise MeasurementError(f"{at:g} Hz does not lie within the sweep", remedy="Widen the range of the check.")
+    k = min(max(int(np.argmin(np.abs(x - math.log10(at)))), 1), len(x) - 2)
+    return float(np.polyfit(x[k - 1 : k + 2] - math.log10(at), y[k - 1 : k + 2], 2)[1])
+
+
+def peaking(frequency: Floats, response: Complexes) -> float:
+    """How far the magnitude rises above what it is at the lower end of the sweep, in decibels; of a low-pass."""
+    level = _log_magnitude(response)
+    if abs(level[1] - level[0]) > LEVEL * math.log(frequency[1] / frequency[0]):
+        raise MeasurementError("the response is not level at the lower end of the sweep", remedy="Start lower down.")
+    return 20.0 * math.log10(max(passband_gain(frequency, response) / math.exp(level[0]), 1.0))
+
+
+def noise_bandwidth(frequency: Floats, response: Complexes) -> float:
+    """The width of a flat band with the largest gain that passes as much white noise."""
+    from verdad_core.analyses.noise import integrate
+
+    power = np.exp(2.0 * _log_magnitude(response))
+    whole = float(integrate(frequency, power))
+    # Beyond both ends it goes on as a power of the frequency.
+    below, above = (
+        float(np.log(power[b] / power[a]) / np.log(frequency[b] / frequency[a])) for a, b in ((0, 1), (-2, -1))
+    )  # fmt: skip
+    tail = float(power[-1] * frequency[-1]) / (-1.0 - above) if above < -1.0 else math.inf
+    if not tail < NEGLECTED * whole:
+        raise MeasurementError("the response has not fallen at the upper end of the sweep", remedy="Widen its range.")
+    head = float(power[0] * frequency[0]) / (1.0 + below) if below > -1.0 else math.inf
+    return (whole + head + tail) / passband_gain(frequency, response) ** 2
+
+
+def _placed(key: str, title: str, unit: Unit, function: Callable[[Floats, Complexes, float], float]) -> Entry:
+    def on(trace: Trace, settings: AtFrequency) -> float:
+        values = np.asarray(trace.magnitude(), complex)
+        return function(trace.along().values, values, parse_value(settings.place, "Hz"))
+
+    return Entry(key, title, meaning(function), "response", on, always(unit), AtFrequency)
+
+
 def _entry(
     key: str, title: str, meaning: str, unit: Callable[[Trace], Unit], function: Callable[[Floats, Complexes], float]
 ) -> Entry:
@@ -117,4 +185,9 @@ ENTRIES = (
     ),
     _entry("upper_cutoff", "Upper -3 dB frequency", "half power, above the peak", always(HERTZ), upper_cutoff),
     _entry("lower_cutoff", "Lower -3 dB frequency", "half power, below the peak", always(HERTZ), lower_cutoff),
+    _placed("gain_at", "Gain", DECIBELS, gain_at),
+    _placed("phase_at", "Phase", DEGREES, phase_at),
+    _placed("roll_off", "Slope per decade", Unit(word="dB/decade"), roll_off),
+    _entry("peaking", "Peaking", meaning(peaking), always(DECIBELS), peaking),
+    _entry("noise_bandwidth", "Equivalent noise bandwidth", meaning(noise_bandwidth), always(HERTZ), noise_bandwidth),
 )

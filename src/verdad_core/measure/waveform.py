@@ -1,4 +1,4 @@
-"""Measurements on any real trace: values at a place, extremes, means, edges and settling.
+"""Measurements on any real trace: values at a place, extremes, means, integrals.
 
 Of a trace along an axis x [N] with values y [N] (magnitudes, where they are phasors). Between points a trace is a
 straight line, or what its `middle` says.
@@ -13,24 +13,11 @@ import numpy as np
 
 from verdad_core.arrays import Floats
 from verdad_core.errors import MeasurementError
-from verdad_core.measure.entry import AtLevel, AtPlace, Entry, Window, WithinBand, always, of_axis, of_trace, percent
+from verdad_core.measure.entry import AtLevel, AtPlace, Entry, Window, of_axis, of_trace
 from verdad_core.measure.periods import Periods, whole_periods
 from verdad_core.measure.trace import Trace
-from verdad_core.measure.units import HERTZ, SECONDS, Unit
+from verdad_core.measure.units import SECONDS, Unit
 from verdad_core.units import parse_value
-
-#: A step smaller than this part of what the trace does otherwise is none.
-NO_STEP = 0.01
-
-#: The last part of a run that shows whether a trace has settled, and by how much of the step it may still move there.
-END, STILL = 0.1, 0.01
-
-#: A trace settles to a band if it moves by no more than this part of it at the end.
-OF_BAND = 0.1
-
-
-class UnsettledError(MeasurementError):
-    """A number that needs a longer run."""
 
 
 def value_at(x: Floats, y: Floats, at: float) -> float:
@@ -136,56 +123,7 @@ def rms(trace: Trace) -> float:
     return math.sqrt(max(mean(trace.squared()), 0.0))
 
 
-def frequency(trace: Trace) -> float:
-    """How often the waveform repeats itself, over all of its whole periods."""
-    periods = periods_of(trace)
-    if periods is None:
-        raise MeasurementError("the trace does not repeat itself", remedy="Let it run for three periods, or more.")
-    return 1.0 / periods.period
-
-
-def _edges(x: Floats, y: Floats, still: float = STILL) -> tuple[float, float]:
-    """The first and the last value of a step. Raises MeasurementError where there is none, or it has not settled."""
-    first, last = float(y[0]), float(y[-1])
-    step, all_of_it = abs(last - first), float(np.ptp(y))
-    is_step = step > NO_STEP * all_of_it and step > 1e-9 * max(abs(first), abs(last), 1e-30)
-    late = float(np.ptp(y[x >= x[-1] - END * (x[-1] - x[0])]))
-    if late > still * (step if is_step else all_of_it):
-        moves = f"{100.0 * late / (step or all_of_it):.2g} % of its step" if is_step else "much"
-        raise UnsettledError(
-            f"the trace has not settled: in the last tenth of the run it still moves by {moves}",
-            remedy="Let the transient run for longer.",
-        )
-    if not is_step:
-        raise MeasurementError("the trace ends where it began, so it has no step", remedy="Look at a step response.")
-    return first, last
-
-
-def rise_time(x: Floats, y: Floats) -> float:
-    """From 10 % to 90 % of the way from the first to the last value (IEC 60469)."""
-    first, last = _edges(x, y)
-    share = (y - first) / (last - first)
-    return crossing(x, share, 0.9) - crossing(x, share, 0.1)
-
-
-def overshoot(x: Floats, y: Floats) -> float:
-    """How far the trace goes beyond its last value, in per cent of the step (IEC 60469)."""
-    first, last = _edges(x, y)
-    return 100.0 * (float(np.max((y - first) / (last - first))) - 1.0)
-
-
-def settling_time(x: Floats, y: Floats, at: float) -> float:
-    """From the start until the trace stays within `at` per cent of the step around its last value."""
-    first, last = _edges(x, y, min(STILL, OF_BAND * at / 100.0))
-    outside = np.flatnonzero(np.abs(y - last) > abs(last - first) * at / 100.0)
-    if len(outside) == 0:
-        return 0.0
-    k = int(outside[-1])
-    edge = last + math.copysign(abs(last - first) * at / 100.0, y[k] - last)
-    return float(x[k] + (edge - y[k]) * (x[k + 1] - x[k]) / (y[k + 1] - y[k]) - x[0])
-
-
-def _windowed(
+def windowed(
     key: str, title: str, function: Callable[[Floats, Floats], float], unit: Callable[[Trace], Unit], source: str = ""
 ) -> Entry:
     """A measurement of what lies in a window of the axis."""
@@ -194,23 +132,23 @@ def _windowed(
         cut = window.cut(trace)
         return function(cut.along().values, cut.real())
 
-    return Entry(key, title, _meaning(function), "trace", on, unit, Window, source)
+    return Entry(key, title, meaning(function), "trace", on, unit, Window, source)
 
 
 def _averaged(key: str, title: str, function: Callable[[Trace], float]) -> Entry:
     """A measurement that needs what lies between the points, over whole periods where there are any."""
     return Entry(
-        key, title, _meaning(function), "trace", lambda trace, window: function(window.cut(trace)), of_trace, Window,
-        said=lambda trace, window: _averaged_over(window.cut(trace)),
+        key, title, meaning(function), "trace", lambda trace, window: function(window.cut(trace)), of_trace, Window,
+        said=lambda trace, window: averaged_over(window.cut(trace)),
     )  # fmt: skip
 
 
-def _averaged_over(trace: Trace) -> str:
+def averaged_over(trace: Trace) -> str:
     periods = periods_of(trace)
     return periods.words if periods else ""
 
 
-def _meaning(function: Callable[..., float]) -> str:
+def meaning(function: Callable[..., float]) -> str:
     """The first line of a docstring, as it stands in a list."""
     text = (function.__doc__ or "").split("\n")[0].rstrip(".")
     return text[:1].lower() + text[1:]
@@ -229,34 +167,24 @@ def _crossing(trace: Trace, settings: AtLevel) -> float:
     return crossing(axis.values, trace.real(), parse_value(settings.level), settings.edge, settings.which)
 
 
-def _settling(trace: Trace, settings: WithinBand) -> float:
-    return settling_time(trace.along().values, trace.real(), parse_value(settings.band))
-
-
-_PULSES = "IEC 60469"
-
 ENTRIES = (
     Entry("value", "Value", "the value, at a place of its axis", "number or trace", _value, of_trace, AtPlace),
-    Entry("crossing", "Crossing", _meaning(crossing), "trace", _crossing, of_axis, AtLevel),
-    _windowed("maximum", "Maximum", maximum, of_trace),
-    _windowed("minimum", "Minimum", minimum, of_trace),
-    _windowed("maximum_place", "Place of the maximum", maximum_place, of_axis),
-    _windowed("minimum_place", "Place of the minimum", minimum_place, of_axis),
-    _windowed("peak_to_peak", "Peak to peak", peak_to_peak, of_trace),
+    Entry("crossing", "Crossing", meaning(crossing), "trace", _crossing, of_axis, AtLevel),
+    windowed("maximum", "Maximum", maximum, of_trace),
+    windowed("minimum", "Minimum", minimum, of_trace),
+    windowed("maximum_place", "Place of the maximum", maximum_place, of_axis),
+    windowed("minimum_place", "Place of the minimum", minimum_place, of_axis),
+    windowed("peak_to_peak", "Peak to peak", peak_to_peak, of_trace),
     _averaged("mean", "Mean", mean),
     _averaged("rms", "RMS value", rms),
     Entry(
-        "frequency",
-        "Frequency",
-        _meaning(frequency),
+        "integral",
+        "Integral",
+        "the integral over the axis: charge of a current, energy of a power",
         "trace",
-        lambda trace, window: frequency(window.cut(trace)),
-        always(HERTZ),
+        lambda trace, window: integral(window.cut(trace)),
+        lambda trace: trace.unit * trace.along().unit,
         Window,
-        said=lambda trace, window: _averaged_over(window.cut(trace)),
     ),
-    _windowed("final", "Final value", final, of_trace),
-    _windowed("rise_time", "Rise time", rise_time, of_axis, _PULSES),
-    _windowed("overshoot", "Overshoot", overshoot, percent, _PULSES),
-    Entry("settling_time", "Settling time", _meaning(settling_time), "trace", _settling, of_axis, WithinBand),
+    windowed("final", "Final value", final, of_trace),
 )

@@ -15,7 +15,7 @@ from tests.core.boards import RAILS, SINE, STAGE, amplifier, asked, board, c, lo
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.experiment import prepare
 from verdad_core.checks.fresh import fresh_check, fresh_measurements, of_kind, questions
-from verdad_core.checks.kind import CheckKind
+from verdad_core.checks.kind import CheckKind, kind_of
 from verdad_core.checks.kinds import KINDS
 from verdad_core.checks.measured_unit import unit_of_measurement
 from verdad_core.checks.run import run_check
@@ -60,7 +60,7 @@ def test_a_fresh_check_measures_what_it_begins_with_in_the_unit_that_was_declare
         assert np.isfinite(found.value), measurement.title
         assert found.unit == unit_of_measurement(circuit, check, measurement)
     assert result.signals is not None
-    assert set(result.signals.others) <= kind.brings
+    assert set(result.signals.others) <= kind_of(check).traces(circuit, check)
     for card in check.analysis.usual_cards(circuit, check):  # type: ignore[attr-defined]
         assert card.curves or card.shape in ("shares", "poles")
 
@@ -198,6 +198,45 @@ def test_thermal_noise_of_a_resistor_and_of_a_capacitor() -> None:
     assert [(share.name, round(share.part, 6)) for share in result.signals.shares] == [("R1", 1.0), ("vin", 0.0)]
 
 
+def test_noise_is_told_by_part_and_by_what_makes_it() -> None:
+    """What is silenced afterwards leaves the rest.
+
+    A diode at 1 mA in a resistor of 1 kΩ: 2qI by 4kT/R is 1 mA · 1 kΩ · 2q / 4kT (Schottky 1918, Nyquist 1928).
+    """
+    from scipy.constants import e, k
+
+    drawn = board(
+        [r("R1", "1k", "in", "out"),
+         {"kind": "generic", "designator": "D1", "part": "diode", "pins": {"anode": "out", "cathode": "gnd"}}],
+        [source("in", dc="1.7")], "noise", output="out", source="vin", analysis={"start": "1", "stop": "1k"},
+        measurements=[{"id": "all", "key": "band_rms", "of": "noise"},
+                      {"id": "rest", "key": "band_rms", "of": "sqrt(noise^2 - noise.R1^2)"},
+                      {"id": "d1", "key": "band_rms", "of": "noise.d1"}],
+    )  # fmt: skip
+    result = run_check(drawn, "k", {}, metered=["D1.anode"])
+    assert result.signals is not None
+    amperes = abs(float(result.nodes["in"]) - float(result.nodes["out"])) / 1e3
+    shares = {share.name: share for share in result.signals.shares}
+    assert shares["D1"].mechanisms[0].name == "shot"
+    shot = next(m.part for m in shares["D1"].mechanisms if m.name == "shot") * shares["D1"].part
+    assert shot / shares["R1"].part == pytest.approx(amperes * 1e3 * 2 * e / (4 * k * 300.15), rel=1e-3)
+    assert [share.trace for share in result.signals.shares[:2]] == ["noise.D1", "noise.R1"]
+    _, rest, own = (measured.value for measured in result.measured)
+    assert rest == pytest.approx(np.sqrt(own**2 + shares["vin"].value ** 2), rel=1e-9)
+
+
+def test_a_model_without_noise_is_named_beside_the_sum() -> None:
+    files, _ = bundle([("m.lib", b".subckt amp p n o\ne1 o 0 p n 1e5\n.ends\n")])
+    model = Model(files, "m.lib", "amp", ("in+", "in-", "out"))
+    pins = {"in+": "in", "in-": "out", "out": "out"}
+    amp = {"kind": "modelled", "designator": "U1", "model": {"id": "m", "name": "amp"}, "pins": pins}
+    drawn = board(
+        [amp, r("R1", "1k", "out", "gnd")], [source("in", resistance="1k")], "noise", output="out", source="vin"
+    )
+    words = [finding.message for finding in run_check(drawn, "k", {"m": model}).findings]
+    assert any("U1 makes no noise" in each for each in words)
+
+
 def test_noise_of_currents_is_in_amperes_by_the_root_of_a_hertz() -> None:
     """√(4kT/R) through 1 kΩ between two ideal sources (Nyquist 1928), with CODATA's k; one-sided, as √(4kTR) is."""
     from scipy.constants import k
@@ -223,3 +262,14 @@ def test_all_units_of_a_package_are_one_share() -> None:
     assert result.signals is not None
     assert {share.name for share in result.signals.shares} == {"U1", "R1", "vin"}
     assert sum(share.part for share in result.signals.shares) == pytest.approx(1.0)
+
+
+def test_what_a_circuit_draws_at_rest_is_said() -> None:
+    """5 V over 10 kΩ and ±5 V over 20 kΩ: 0.75 mA from the upper one, 0.25 mA from the lower (Ohm)."""
+    drawn = board(
+        [r("R1", "10k", "vp", "gnd"), r("R2", "20k", "vp", "out"), r("R3", "20k", "out", "vn")],
+        [source("in"), supply("vp", "5"), supply("vn", "-5")], "operating point",
+    )  # fmt: skip
+    assert run_check(drawn, "k", {}).sentence == "It draws 750 µA from vp and 250 µA from vn at rest: 5 mW."
+    silent = board([r("R1", "10k", "vp", "gnd")], [source("in"), supply("vp", "0")], "operating point")
+    assert run_check(silent, "k", {}).sentence == "It draws nothing at rest."

@@ -52,6 +52,10 @@ def test_every_measurement_has_a_case_here() -> None:
         "passband_gain", "passband_gain_db", "upper_cutoff", "lower_cutoff", "value", "crossing", "maximum", "minimum",
         "maximum_place", "minimum_place", "peak_to_peak", "mean", "rms", "final", "rise_time", "overshoot",
         "settling_time", "band_rms", "frequency", "phase_margin", "crossover", "gain_margin", "rate_of_closure",
+        # In test_more.py.
+        "half_way", "undershoot", "slew_rate", "integral", "period", "duty", "ripple", "crest_factor", "distortion",
+        "sinad", "slope", "linearity_error", "hysteresis", "gain_at", "phase_at", "roll_off", "peaking",
+        "noise_bandwidth", "noise_peak_to_peak", "signal_to_noise", "effective_bits", "noise_figure",
     }  # fmt: skip
 
 

@@ -16,7 +16,7 @@ export const withCard = (cards: CheckCard[], id: string, change: Partial<CheckCa
   cards.map((card) => (card.id === id ? { ...card, ...change } : card))
 
 /** Whether a card shows curves, and so takes more of them. */
-export const takesCurves = (card: CheckCard) => card.shape !== 'shares'
+export const takesCurves = (card: CheckCard) => card.shape !== 'shares' && card.shape !== 'poles'
 
 /** An expression joins a card: the one that was named, or else the first that is seen; a new one where there is none. */
 export function withTrace(cards: CheckCard[], expression: string, into: string | null): CheckCard[] {

@@ -435,6 +435,7 @@ useCommands(() => [
             <component
               :is="componentOf(card)" :card="card" :result="error ? undefined : result" :baseline="baseline" :computing="computing" :active="seen.length > 1 && card.id === activeCard" :class="{ 'to-print': printing === card.id }"
               @enlarge="enlarged = card.id" @hide="changeCards((old) => withCard(old, card.id, { hidden: true }), `${card.title} hidden`)" @print="printCard(card.id)"
+              @show="(expression: string) => changeCards((old) => withTrace(old, expression, null), `${expression} shown`)"
               @drop="(expression: string) => changeCards((old) => withoutTrace(old, card.id, expression), `${expression} taken off`)" @activate="activeCard = card.id"
             >
               <template #handle><h2 class="handle"><button type="button" :title="`Drag ${card.title} to move it. With keys: arrows move it, Shift arrows size it, Home puts it back`" @pointerdown="begin" @keydown="onKey">{{ card.title }}</button></h2></template>

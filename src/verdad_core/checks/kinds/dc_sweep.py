@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from verdad_core.analyses.dc_sweep import Swept, dc_sweep, up_and_down
+from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.analyses.poles import Poles
 from verdad_core.arrays import Floats
 from verdad_core.checks.cause import Cause
@@ -86,7 +87,7 @@ class DcSweep(CheckKind):
         given = self.over is not None and self.start is not None and self.stop is not None
         return over, Scale(start, stop, "" if given else f"{over} over {format_span(start, stop, found.unit)}")
 
-    def scale(self, circuit: Circuit, check: Check, natural: Poles) -> Scale:
+    def scale(self, circuit: Circuit, check: Check, point: OperatingPoint, natural: Poles) -> Scale:
         return self.swept(circuit, check)[1]
 
     def axis(self, circuit: Circuit, check: Check) -> Axis:

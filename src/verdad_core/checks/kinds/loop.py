@@ -12,7 +12,7 @@ from verdad_core.analyses.operating_point import one_row
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import meter_element
-from verdad_core.checks.feedback import amplifiers, feedback
+from verdad_core.checks.feedback import CONTROLS, amplifiers, feedback
 from verdad_core.checks.kind import Naming
 from verdad_core.checks.outputs import usual_card
 from verdad_core.checks.over_frequency import OverFrequency
@@ -35,9 +35,6 @@ from verdad_core.units import format_value, parse_value
 
 #: The gain around the loop.
 LOOP = "loop"
-
-#: Pins at which a loop is opened where there is no amplifier.
-_CONTROLS = ("base", "gate")
 
 
 class Loop(OverFrequency):
@@ -70,7 +67,7 @@ class Loop(OverFrequency):
         outs = {name: f"{part.designator}.{_unit(part, name)}out" for part, name, nets in every if nets["out"] != "gnd"}
         shares = feedback(circuit, fixtures)
         closed = [pin for name, pin in outs.items() if abs(shares[name][1]) > 0.0]
-        controls = [f"{part.designator}.{pin}" for part in circuit.parts for pin in pins_of(part) if pin in _CONTROLS]
+        controls = [f"{part.designator}.{pin}" for part in circuit.parts for pin in pins_of(part) if pin in CONTROLS]
         found = [*closed, *outs.values(), *controls]
         if not found:
             raise BoardError("there is no amplifier and no transistor", remedy="Place one, with its feedback.")

@@ -5,15 +5,22 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import ClassVar, Literal, Self
 
+from verdad_core.analyses.device_values import device_values
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.kind import CheckKind, Naming, Taking
 from verdad_core.checks.prepared import Look, Prepared, RowResult
+from verdad_core.checks.signals import Signals
 from verdad_core.checks.stability import STAYS, stability
 from verdad_core.commands.operating_point import OperatingPoint as Statement
+from verdad_core.document.fixtures import Supply
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import Severity
 from verdad_core.measure.entry import Takes
 from verdad_core.netlist.command import Command
+from verdad_core.units import format_value
+
+#: Amperes that are none.
+_NOTHING = 1e-12
 
 
 class OperatingPoint(CheckKind):
@@ -36,6 +43,23 @@ class OperatingPoint(CheckKind):
             cause = Cause.UNSTABLE if len(found.unstable) else Cause.NUMBER
             findings = tuple(stability(found, Severity.ERROR, STAYS))
             yield RowResult(signals, findings, cause if solved else Cause.NOT_SOLVED)
+
+    def sentence(self, prepared: Prepared, signals: Signals) -> str:
+        """What every supply gives, and all of them together."""
+        given = []
+        for fixture in prepared.check.fixtures:
+            if isinstance(fixture, Supply):
+                values = device_values(prepared.point, fixture.name)
+                given.append((fixture.plus, -float(values.currents[0]), -values.power))
+        if not given:
+            return ""
+        drawn = [
+            f"{format_value(abs(amperes), 'A', 3)} from {net}" for net, amperes, _ in given if abs(amperes) > _NOTHING
+        ]
+        if not drawn:
+            return "It draws nothing at rest."
+        together = format_value(sum(watts for _, _, watts in given), "W", 3)
+        return f"It draws {', '.join(drawn[:-1])}{' and ' if drawn[1:] else ''}{drawn[-1]} at rest: {together}."
 
     @classmethod
     def taken(cls, command: Command, netlist: Taking) -> Self | None:

@@ -10,6 +10,7 @@ import numpy as np
 from pydantic import model_validator
 
 from verdad_core.analyses.in_time import approximated
+from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.analyses.poles import Poles
 from verdad_core.analyses.transient import Start, transient
 from verdad_core.arrays import Values
@@ -88,7 +89,7 @@ class Transient(CheckKind):
             )
         return self
 
-    def scale(self, circuit: Circuit, check: Check, natural: Poles) -> Scale:
+    def scale(self, circuit: Circuit, check: Check, point: OperatingPoint, natural: Poles) -> Scale:
         """How long it runs, in seconds: periods of the slowest source, or else time constants of the circuit.
 
         Of these so many that what a measurement asks for has settled to a thousandth of it.

@@ -1986,7 +1986,7 @@ export interface components {
         };
         /**
          * FormulaName
-         * @description What a formula can name, as it is written there, with its present number.
+         * @description What a formula can name, as it is written there, with its present number in words and its unit.
          */
         FormulaName: {
             /** Text */
@@ -2576,6 +2576,16 @@ export interface components {
             takes: "number or trace" | "trace" | "response" | "density" | "loop";
             /** Title */
             title: string;
+        };
+        /**
+         * Mechanism
+         * @description What makes noise in a part, and how much of the part's power it is.
+         */
+        Mechanism: {
+            /** Name */
+            name: string;
+            /** Part */
+            part: number;
         };
         /**
          * Mode
@@ -3423,12 +3433,24 @@ export interface components {
         /**
          * Share
          * @description What a part or fixture adds to an output: by itself, in the output's unit, and as a part of the whole power.
+         *
+         *     `mechanisms` are what makes it, the largest first; `trace` is its density's name.
          */
         Share: {
+            /**
+             * Mechanisms
+             * @default []
+             */
+            mechanisms: components["schemas"]["Mechanism"][];
             /** Name */
             name: string;
             /** Part */
             part: number;
+            /**
+             * Trace
+             * @default
+             */
+            trace: string;
             /** Value */
             value: number;
         };
