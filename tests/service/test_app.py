@@ -60,5 +60,6 @@ def test_any_request_is_answered_as_the_schema_says(case: schemathesis.Case[Any]
     """No request of any shape ends in a server error, and every answer has a documented status and shape."""
     case.call_and_validate(
         base_url=address,
+        timeout=60,
         checks=[not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance],
     )

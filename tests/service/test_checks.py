@@ -220,3 +220,31 @@ def test_a_later_run_of_a_window_overtakes_an_earlier_one(api: TestClient, board
     api.delete(f"{address}/progress", params={"by": "me"})
     later.join(20)
     assert answers[2].status_code == 200
+
+
+def test_a_check_is_compared_with_other_parts_and_with_a_kept_state(api: TestClient, board: dict[str, Any]) -> None:
+    """The ideal amplifier has its resistors' gain, a baseline the bandwidth that was; a limit says what holds."""
+    address = f"/api/boards/{board['id']}"
+    check = f"{address}/checks/preamp-response"
+    document = board["board"]
+    document["baselines"] = [{"title": "as ordered", "revision": board["revision"]}]
+    capacitor = next(part for part in document["circuits"][0]["parts"] if part["designator"] == "C1")
+    capacitor["value"] = "66n"
+    assert api.put(address, json={"revision": board["revision"], "board": document}).status_code == 200
+    offered = api.get(f"{check}/variants").json()
+    titles = [(entry["group"], entry["title"]) for entry in offered]
+    assert titles[0] == ("Baselines", "as ordered")
+    assert {("U1", "ideal amplifier"), ("U1", "its data sheet's figures only")} <= set(titles)
+    asked = [offered[0]["variant"], {"how": "ideal", "part": "U1"}, {"how": "figures", "part": "U1"},
+             {"how": "model", "part": "U1", "model": "gone"}, {"how": "revision", "revision": 999}]  # fmt: skip
+    answer = api.post(f"{check}/compared", json={"variants": asked})
+    assert answer.status_code == 200
+    kept, ideal, figures, *others = answer.json()
+    numbers = [{m["id"]: m["value"] for m in view["result"]["measured"]} for view in (kept, ideal, figures)]
+    assert numbers[0]["bandwidth"] == pytest.approx(951.5, rel=1e-3)
+    assert numbers[1]["gain"] == pytest.approx(40 * 12000 / 12380, rel=1e-5)
+    assert numbers[2]["gain"] == pytest.approx(40 * 12000 / 12380, rel=1e-3)
+    assert (kept["states"]["bandwidth"], ideal["states"]["bandwidth"]) == ("holds", "breaks")
+    assert [view["result"] for view in others] == [None, None]
+    assert "shelf" in others[0]["problem"]
+    assert "revision" in others[1]["problem"]

@@ -2,6 +2,7 @@ import os
 import socket
 import subprocess
 import sys
+import tempfile
 from dataclasses import replace
 from pathlib import Path
 
@@ -68,8 +69,9 @@ def test_a_service_is_started_found_and_stopped(settings: Settings, database_url
 def test_a_database_server_keeps_its_data_when_it_is_stopped(tmp_path_factory: pytest.TempPathFactory) -> None:
     home = tmp_path_factory.mktemp("home")
     # The server's account must be able to enter the folder, as in a checkout.
-    for folder in (home, *list(home.parents)[:2]):
-        folder.chmod(0o755)
+    for folder in (home, *home.parents):
+        if folder.is_relative_to(tempfile.gettempdir()) and folder != Path(tempfile.gettempdir()):
+            folder.chmod(0o755)
     settings = Settings(home, None, None, home, None, None)
     url = postgres.start(settings).ensure("mine")
     try:

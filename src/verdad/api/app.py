@@ -31,6 +31,7 @@ from verdad.api import (
     recordings,
     sheet,
     studies,
+    variants,
     verdict,
     vocabulary,
 )
@@ -47,8 +48,8 @@ MAX_BODY = 10 * MAX_TEXT
 
 
 _ROUTES = (
-    asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies, verdict,
-    vocabulary,
+    asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies, variants,
+    verdict, vocabulary,
 )  # fmt: skip
 
 

@@ -198,7 +198,7 @@ def get_check(
     board_id: uuid.UUID, check_id: str, session: InSession, context: InContext, gone: Gone, by: str = ""
 ) -> CheckView:  # fmt: skip
     """Run a check on the board as it is now. 409 where a later run of the same window overtook it."""
-    return _view(context, session, board_with(session, board_id, check_id), check_id, CheckTrial(by=by[:64]), gone)
+    return view_of(context, session, board_with(session, board_id, check_id), check_id, CheckTrial(by=by[:64]), gone)
 
 
 @router.post("/{check_id}/trial", responses=problems(404, 409))
@@ -211,7 +211,7 @@ def try_check(
         board = with_quantity(board, check_id, name, text)
     # A try and the check as drawn are two purposes of one window: neither overtakes the other.
     named = trial.model_copy(update={"by": trial.by and f"{trial.by} {TRIAL}"})
-    return _view(context, session, board, check_id, named, gone)
+    return view_of(context, session, board, check_id, named, gone)
 
 
 @router.get("/{check_id}/quantities", responses=problems(404))
@@ -245,9 +245,10 @@ def board_with(session: Session, board_id: uuid.UUID, check_id: str) -> Board:
     return board
 
 
-def _view(
+def view_of(
     context: Context, session: Session, board: Board, check_id: str, trial: CheckTrial, gone: Callable[[], bool]
 ) -> CheckView:
+    """A check's results on a board that need not be stored. Raises a VerdadError, and ProblemError 409."""
     circuit, check = board.check(check_id)
     rows = rows_of(session, models_used(circuit))
     models = {identifier: model_of(row) for identifier, row in rows.items()}

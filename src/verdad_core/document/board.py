@@ -71,6 +71,13 @@ class Limit(Document):
         return _number(self.lower), _number(self.upper)
 
 
+class Baseline(Document):
+    """A state of the board that is kept to compare against, by the number of its revision."""
+
+    title: Title
+    revision: Annotated[int, Field(ge=1, lt=2**31)]
+
+
 class Board(Document):
     """What gets signed off."""
 
@@ -81,6 +88,7 @@ class Board(Document):
     spreads: tuple[Spread, ...] = ()
     studies: Annotated[tuple[Study, ...], Field(max_length=200)] = ()
     limits: tuple[Limit, ...] = ()
+    baselines: Annotated[tuple[Baseline, ...], Field(max_length=100)] = ()
     #: A limit that holds with a margin below this, in per cent of the limit, is thin.
     thin_margin: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 5.0
 
@@ -99,6 +107,7 @@ class Board(Document):
         unique("study", (study.id for study in self.studies))
         unique("study", (study.title for study in self.studies))
         unique("limit", (limit.id for limit in self.limits))
+        unique("baseline", (baseline.title for baseline in self.baselines))
         parts = {part.designator: part for circuit in self.circuits for part in circuit.parts}
         fixtures = {fixture.name for _, check in self.checks() for fixture in check.fixtures}
         for spread in self.spreads:

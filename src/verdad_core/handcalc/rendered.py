@@ -19,7 +19,7 @@ _ROW: dict[str, Callable[[str, str], str]] = {
     "pow": lambda a, b: f"<msup>{a}{b}</msup>",
 }
 #: A designator or a symbol with a number behind it.
-_INDEXED = re.compile(r"([A-Za-z]+)(\d+)")
+_INDEXED = re.compile(r"([A-Za-z]{1,8})(\d{1,6})")
 
 
 def rendered(formula: Expression) -> str:

@@ -268,8 +268,8 @@ def test_what_a_circuit_draws_at_rest_is_said() -> None:
     """5 V over 10 kΩ and ±5 V over 20 kΩ: 0.75 mA from the upper one, 0.25 mA from the lower (Ohm)."""
     drawn = board(
         [r("R1", "10k", "vp", "gnd"), r("R2", "20k", "vp", "out"), r("R3", "20k", "out", "vn")],
-        [source("in"), supply("vp", "5"), supply("vn", "-5")], "operating point",
+        [source("out", dc="0", resistance="1meg"), supply("vp", "5"), supply("vn", "-5")], "operating point",
     )  # fmt: skip
     assert run_check(drawn, "k", {}).sentence == "It draws 750 µA from vp and 250 µA from vn at rest: 5 mW."
-    silent = board([r("R1", "10k", "vp", "gnd")], [source("in"), supply("vp", "0")], "operating point")
+    silent = board([r("R1", "10k", "vp", "in")], [source("in"), supply("vp", "0")], "operating point")
     assert run_check(silent, "k", {}).sentence == "It draws nothing at rest."

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { client, unwrap, WINDOW, type CheckView, type CurveView, type FormulaView, type Measurement, type Source, type Vocabulary, type Waveform, type Finding } from './client'
+import { client, unwrap, WINDOW, type CheckView, type CurveView, type FormulaView, type Measurement, type VariantEntry, type Source, type Vocabulary, type Waveform, type Finding } from './client'
 
 export interface Asked {
   values?: Record<string, string>
@@ -22,6 +22,26 @@ export function fetchTrial(board: string, check: string, asked: Asked, signal?: 
 /** What a hand formula comes to beside a measurement, stored or not. */
 export function fetchFormula(board: string, check: string, formula: string, measurement: Measurement): Promise<FormulaView> {
   return unwrap(client.POST('/api/boards/{board_id}/checks/{check_id}/formula', { params: { path: { board_id: board, check_id: check } }, body: { formula, measurement } }))
+}
+
+/** What a check can be compared with: other parts in places, and kept states of the board. */
+export function useVariants(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'variants', toValue(check)]),
+    queryFn: ({ signal }) => unwrap(client.GET('/api/boards/{board_id}/checks/{check_id}/variants', { params: { path: { board_id: toValue(board), check_id: toValue(check) } }, signal })),
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** The check on each of the variants, as long as the board is what it was. */
+export function useCompared(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string>, variants: MaybeRefOrGetter<readonly VariantEntry['variant'][]>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'compared', toValue(check), toValue(variants)]),
+    queryFn: ({ signal }) =>
+      unwrap(client.POST('/api/boards/{board_id}/checks/{check_id}/compared', { params: { path: { board_id: toValue(board), check_id: toValue(check) } }, body: { variants: [...toValue(variants)] }, signal })),
+    enabled: computed(() => toValue(variants).length > 0),
+    placeholderData: keepPreviousData,
+  })
 }
 
 /** A check with expressions of one's own, kept as long as the board is what it was. */

@@ -8,14 +8,19 @@ type Corners = Extract<Waveform, { kind: 'piecewise linear' }>['corners']
 const props = defineProps<{ corners: Corners; unit: string; set: (corners: Corners) => Promise<void> }>()
 
 const rows = ref<[string, string][]>([])
-/** What is being typed stays, unless other corners come from elsewhere. */
-watch(() => JSON.stringify(props.corners), () => (rows.value = props.corners.map(([instant, value]) => [instant ?? '', value ?? ''])), { immediate: true })
+/** What was handed over and comes back. What is being typed by then stays, unless other corners come from elsewhere. */
+let handed = ''
+watch(() => JSON.stringify(props.corners), (now) => {
+  if (now !== handed) rows.value = props.corners.map(([instant, value]) => [instant ?? '', value ?? ''])
+}, { immediate: true })
 
 const wrong = ref('')
 async function hand() {
   wrong.value = ''
   try {
-    await props.set(rows.value.map(([instant, value]) => [instant.trim(), value.trim()]) as Corners)
+    const corners = rows.value.map(([instant, value]) => [instant.trim(), value.trim()])
+    handed = JSON.stringify(corners)
+    await props.set(corners as Corners)
   } catch (error) {
     wrong.value = error instanceof Error ? error.message : String(error)
   }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Board, CheckCard, Circuit, Fixture, Part, PastedView, RevisionEntry } from '@/api/client'
+import type { Board, CheckCard, CheckView, Circuit, Fixture, Part, PastedView, RevisionEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
 import { fetchFreshCheck, fetchNetlist, fetchRenamed, fetchTurned, useReview } from '@/api/sheet'
 import { fetchProgress, stopRun, useQuantities, type Progress } from '@/api/trials'
@@ -33,6 +33,7 @@ import SheetEditor from '@/sheet/SheetEditor.vue'
 import { provideTurned } from '@/sheet/turned'
 import { useBook } from '@/sheet/useBook'
 import { withCircuitNamed, withNewCircuit, withoutCircuit, withPart } from '@/stores/edits'
+import ComparePanel from '@/compare/ComparePanel.vue'
 import TrimPanel from '@/trim/TrimPanel.vue'
 import { useTrim } from '@/trim/useTrim'
 import { computed, nextTick, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch, watchEffect } from 'vue'
@@ -95,7 +96,10 @@ const settings = ref(false)
 const turned = ref('')
 const quantities = useQuantities(() => props.boardId, () => known.value.check, () => trimming.value || settings.value)
 const result = computed(() => (trim.active.value ? (trim.result.value ?? stored.value) : stored.value))
-const baseline = computed(() => (trim.active.value && trim.result.value ? stored.value : undefined))
+/** A panel that compares, and what it lays behind the cards. */
+const comparing = ref(false)
+const overlay = shallowRef<CheckView>()
+const baseline = computed(() => overlay.value ?? (trim.active.value && trim.result.value ? stored.value : undefined))
 function openTrim(name?: string) {
   trimming.value = true
   turned.value = name ?? (editor.value?.selectedPart && 'value' in editor.value.selectedPart ? editor.value.selectedPart.designator : turned.value)
@@ -338,6 +342,7 @@ useCommands(() => [
   ...(circuit.value?.checks ?? []).map(({ id, title }) => ({ group: 'Check', title: `Show ${title}`, run: () => chooseCheck(id) })),
   { group: 'Check', title: 'Next check', run: () => nextCheck(1) },
   { group: 'Check', title: 'Settings of this check', run: () => (settings.value = true) },
+  ...(check.value ? [{ group: 'Check', title: 'Compare with another part or a baseline', run: () => (comparing.value = true) }] : []),
   ...(check.value ? [{ group: 'Check', title: 'Measure something', run: () => (measuring.value = '') }] : []),
   { group: 'Look', title: editor.value?.looking ? 'Draw: a click selects' : 'Look: a click shows volts or amperes', keys: 'Alt L', run: () => editor.value && (editor.value.looking = !editor.value.looking) },
   { group: 'Look', title: 'Amperes on the sheet', run: () => editor.value?.toggleShown('amperes') },
@@ -376,6 +381,7 @@ useCommands(() => [
         <PartsMenu @choose="editor?.choose($event)" @attach="editor?.chooseAttached($event)" @trouble="trouble = $event" />
         <v-btn size="small" variant="text" @click="editor?.openStages()">Stages</v-btn>
         <v-btn size="small" variant="text" title="Turn a value while the cards follow" :aria-pressed="trimming" @click="openTrim()">Trim</v-btn>
+        <v-btn size="small" variant="text" title="The same check with an ideal amplifier, other models, or as the board was" :aria-pressed="comparing" @click="comparing = !comparing">Compare</v-btn>
         <v-btn size="small" variant="text" @click="pasting = true">Paste</v-btn>
         <v-menu>
           <template #activator="{ props: menu }"><v-btn size="small" variant="text" v-bind="menu">Circuit, files</v-btn></template>
@@ -418,6 +424,7 @@ useCommands(() => [
     <aside ref="margin" aria-label="Cards">
       <template v-if="!isPast && circuit">
         <TrimPanel v-if="trimming" :quantities="quantities.data.value ?? []" :trim="trim" :chosen="turned" :keep="keepTrimmed" @choose="turned = $event" @close="trimming = false" />
+        <ComparePanel v-if="comparing && check" :key="check.id" :board-id="boardId" :board="board" :revision="revision" :check="check" :result="error ? undefined : stored" :edit="edit" @overlay="overlay = $event" @close="comparing = false" />
         <CheckForm v-if="settings && check" :board="board" :circuit="circuit" :check="check" :result="stored" :quantities="quantities.data.value ?? []" :edit="edit" @close="settings = false" @chosen="chooseCheck" />
         <MeasurementForm v-if="measuring !== null && check" :key="`${check.id} ${measuring}`" :board-id="boardId" :board="board" :circuit="circuit" :check="check" :measurement="measuring" :unit="result?.measured.find(({ id }) => id === measuring)?.unit ?? ''" :edit="edit" @close="measuring = null" />
         <FixtureForm

@@ -76,6 +76,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/checks/{check_id}/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare
+         * @description Run a check on each variant; nothing is saved.
+         */
+        post: operations["compare_api_boards__board_id__checks__check_id__compared_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/checks/{check_id}/formula": {
         parameters: {
             query?: never;
@@ -154,6 +174,26 @@ export interface paths {
          * @description Run a check with some values turned, and show more of it; nothing is saved.
          */
         post: operations["try_check_api_boards__board_id__checks__check_id__trial_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/checks/{check_id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Variants
+         * @description What a check can be compared with.
+         */
+        get: operations["get_variants_api_boards__board_id__checks__check_id__variants_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -970,6 +1010,11 @@ export interface components {
          * @enum {string}
          */
         Agreement: "agrees" | "off" | "absent from the model" | "not found out";
+        /** Asked */
+        Asked: {
+            /** Variants */
+            variants: components["schemas"]["Variant"][];
+        };
         /**
          * AtRestView
          * @description Volts by net, amperes into pins ("R1.1") and fixtures, watts taken by parts.
@@ -1041,6 +1086,16 @@ export interface components {
          */
         Badge: "qualified" | "not qualified" | "contradicts its data sheet";
         /**
+         * Baseline
+         * @description A state of the board that is kept to compare against, by the number of its revision.
+         */
+        Baseline: {
+            /** Revision */
+            revision: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * Bench
          * @description A check around a stage, on its own nets, and what is held of it.
          */
@@ -1054,6 +1109,11 @@ export interface components {
          * @description What gets signed off.
          */
         Board: {
+            /**
+             * Baselines
+             * @default []
+             */
+            baselines: components["schemas"]["Baseline"][];
             /**
              * Circuits
              * @default []
@@ -1597,6 +1657,25 @@ export interface components {
             values: (number | null)[];
             /** Without */
             without: string;
+        };
+        /**
+         * ComparedView
+         * @description A check's result on a variant, and what it says of the limits on its measurements; or why there is none.
+         */
+        ComparedView: {
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            result: components["schemas"]["CheckView"] | null;
+            /**
+             * States
+             * @default {}
+             */
+            states: {
+                [key: string]: components["schemas"]["State"];
+            };
         };
         /**
          * Condition
@@ -3989,6 +4068,35 @@ export interface components {
             unit: string;
         };
         /**
+         * Variant
+         * @description What is compared with the board as it is: a part as ideal or from its data sheet's figures, another model in its
+         *     place, or a revision of the board.
+         */
+        Variant: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "ideal" | "figures" | "model" | "revision";
+            /** Model */
+            model?: string | null;
+            /** Part */
+            part?: string | null;
+            /** Revision */
+            revision?: number | null;
+        };
+        /**
+         * VariantEntry
+         * @description Something that can be compared, in words, and what it belongs to.
+         */
+        VariantEntry: {
+            /** Group */
+            group: string;
+            /** Title */
+            title: string;
+            variant: components["schemas"]["Variant"];
+        };
+        /**
          * VerdictRow
          * @description One limit with its cells; a study that does not cover its check has none.
          */
@@ -4423,6 +4531,69 @@ export interface operations {
             };
         };
     };
+    compare_api_boards__board_id__checks__check_id__compared_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     try_formula_api_boards__board_id__checks__check_id__formula_post: {
         parameters: {
             query?: never;
@@ -4647,6 +4818,56 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_variants_api_boards__board_id__checks__check_id__variants_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantEntry"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,143 @@
+"""Comparing: the same check with another part in a place, or on the board as it once was."""
+
+from __future__ import annotations
+
+import math
+import uuid
+from typing import Annotated, Literal
+
+import numpy as np
+from fastapi import APIRouter
+from pydantic import BaseModel, Field, TypeAdapter
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from verdad.api.checks import CheckTrial, CheckView, board_with, view_of
+from verdad.api.context import InContext, InSession
+from verdad.api.presence import Gone
+from verdad.api.problems import problems
+from verdad.db.tables import ModelRow, RevisionRow
+from verdad.shelf.store import rows_of
+from verdad_core.checks.feedback import amplifiers
+from verdad_core.checks.variants import amplifier_parts, from_figures, idealised, with_model
+from verdad_core.document.board import Board
+from verdad_core.document.parts import Modelled, ModelReference
+from verdad_core.errors import BoardError, VerdadError
+from verdad_core.qualification.datasheet import DataSheetLine
+from verdad_core.schema import Designator, Slug
+from verdad_core.studies.table import Column
+from verdad_core.studies.verdict import State, judge
+
+router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
+
+_LINES: TypeAdapter[list[DataSheetLine]] = TypeAdapter(list[DataSheetLine])
+
+
+class Variant(BaseModel):
+    """What is compared with the board as it is: a part as ideal or from its data sheet's figures, another model in its
+    place, or a revision of the board.
+    """
+
+    how: Literal["ideal", "figures", "model", "revision"]
+    part: Designator | None = None
+    model: Slug | None = None
+    revision: int | None = None
+
+
+class VariantEntry(BaseModel):
+    """Something that can be compared, in words, and what it belongs to."""
+
+    group: str
+    title: str
+    variant: Variant
+
+
+class Asked(BaseModel):
+    variants: Annotated[list[Variant], Field(max_length=12)]
+
+
+class ComparedView(BaseModel):
+    """A check's result on a variant, and what it says of the limits on its measurements; or why there is none."""
+
+    result: CheckView | None
+    states: dict[str, State] = {}
+    problem: str = ""
+
+
+@router.get("/{check_id}/variants", responses=problems(404))
+def get_variants(board_id: uuid.UUID, check_id: str, session: InSession) -> list[VariantEntry]:
+    """What a check can be compared with."""
+    board = board_with(session, board_id, check_id)
+    circuit, _ = board.check(check_id)
+    earlier = [(each.title, Variant(how="revision", revision=each.revision)) for each in board.baselines]
+    kept = [VariantEntry(group="Baselines", title=title, variant=variant) for title, variant in earlier]
+    rows = rows_of(session, {part.model.id for part in circuit.parts if isinstance(part, Modelled)})
+    others: list[VariantEntry] = []
+    ideal = {part.designator for part in amplifier_parts(circuit)}
+    for part in circuit.parts:
+        name = part.designator
+        if name in ideal:
+            others.append(VariantEntry(group=name, title="ideal amplifier", variant=Variant(how="ideal", part=name)))
+        if not isinstance(part, Modelled) or part.units > 1 or (row := rows.get(part.model.id)) is None:
+            continue
+        if amplifiers(part) and any(line.figure == "gain_bandwidth" for line in _LINES.validate_python(row.data_sheet)):
+            entry = Variant(how="figures", part=name)
+            others.append(VariantEntry(group=name, title="its data sheet's figures only", variant=entry))
+        alike = session.scalars(select(ModelRow).where(ModelRow.kind == row.kind).order_by(ModelRow.name))
+        others += [
+            VariantEntry(group=name, title=other.name.upper(), variant=Variant(how="model", part=name, model=other.id))
+            for other in alike
+            if other.id != row.id and set(part.pins) >= {"in+", "in-", "out"} & set(other.roles)
+        ]
+    return [*kept, *others]
+
+
+@router.post("/{check_id}/compared", responses=problems(404, 409))
+def compare(
+    board_id: uuid.UUID, check_id: str, asked: Asked, session: InSession, context: InContext, gone: Gone
+) -> list[ComparedView]:
+    """Run a check on each variant; nothing is saved."""
+    board = board_with(session, board_id, check_id)
+    found = []
+    for variant in asked.variants:
+        try:
+            other = _varied(session, board_id, board, check_id, variant)
+            view = view_of(context, session, other, check_id, CheckTrial(), gone)
+        except VerdadError as error:
+            found.append(ComparedView(result=None, problem=f"{error.message}. {error.remedy}".strip()))
+            continue
+        found.append(ComparedView(result=view, states=_states(board, check_id, view)))
+    return found
+
+
+def _varied(session: Session, board_id: uuid.UUID, board: Board, check_id: str, variant: Variant) -> Board:
+    circuit, _ = board.check(check_id)
+    if variant.how == "revision":
+        row = session.get(RevisionRow, (board_id, variant.revision)) if 0 < (variant.revision or 0) < 2**31 else None
+        if row is None:
+            raise BoardError("that revision of the board is not kept here", remedy="Keep another baseline.")
+        return Board.model_validate(row.document)
+    name = variant.part or ""
+    if variant.how == "ideal":
+        return idealised(board, circuit, name)
+    part = circuit.part(name)
+    if variant.how == "figures":
+        own = rows_of(session, [part.model.id] if isinstance(part, Modelled) else [])
+        lines = [line for row in own.values() for line in _LINES.validate_python(row.data_sheet)]
+        return from_figures(board, circuit, name, lines)
+    model = rows_of(session, [variant.model or ""]).get(variant.model or "")
+    if model is None:
+        raise BoardError("that model is not on the shelf any more", remedy="Choose another one.")
+    return with_model(board, circuit, name, ModelReference(id=model.id, name=model.name), model.roles)
+
+
+def _states(board: Board, check_id: str, view: CheckView) -> dict[str, State]:
+    """What the numbers say of the limits that the board holds now; those of an unstable circuit say nothing."""
+    unstable = any(finding.severity == "error" for finding in view.findings)
+    states = {}
+    for measured in view.measured:
+        for limit in board.limits:
+            if (limit.check, limit.measurement) == (check_id, measured.id):
+                value = math.nan if measured.value is None or unstable else measured.value
+                states[measured.id] = judge(limit, Column.of(np.array([value])), board.thin_margin).state
+    return states
