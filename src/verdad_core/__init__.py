@@ -4,4 +4,4 @@
 all evidence then shows as out of date until it is computed again.
 """
 
-ENGINE_VERSION = 5
+ENGINE_VERSION = 6

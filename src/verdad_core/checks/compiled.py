@@ -20,8 +20,9 @@ Compiler = Callable[[Circuit, Check, Models, Collection[str]], Structure]
 
 def compiled(circuit: Circuit, check: Check, models: Models, metered: Collection[str] = ()) -> Structure:
     """The circuit of a check at its temperature, `metered` as in `elaborate`. Raises a VerdadError."""
-    elements = elaborate(circuit, check, models, metered)
-    return turned(compile_structure(elements, lenient=kind_of(check).moves), circuit, check)
+    kind = kind_of(check)
+    elements = [*elaborate(circuit, check, models, metered), *kind.elements()]
+    return turned(compile_structure(elements, lenient=kind.moves), circuit, check)
 
 
 def turned(structure: Structure, circuit: Circuit, check: Check) -> Structure:

@@ -14,7 +14,10 @@ from verdad_core.names import free_name
 
 def fresh_measurements(kind: CheckKind) -> tuple[Measurement, ...]:
     """What a fresh check of the kind measures."""
-    return tuple(Measurement(id=key.replace("_", "-"), key=key, of=of) for key, of in kind.begins_with)
+    return tuple(
+        Measurement(id=first.key.replace("_", "-"), key=first.key, of=first.of, settings=dict(first.settings))
+        for first in kind.begins_with
+    )
 
 
 def fresh_check(board: Board, circuit: Circuit, kind: str, like: Check | None) -> Check:

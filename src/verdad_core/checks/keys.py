@@ -43,6 +43,7 @@ def shape_key(circuit: Circuit, check: Check, models: Models) -> str:
         "fixtures": [said(_valueless(fixture, "volts")) for fixture in check.fixtures],
         "attached": [check.analysis.drivers, check.analysis.nets],
         "moves": kind_of(check).moves,
+        "added": [(each.name, each.nodes) for each in kind_of(check).elements()],
     }
     return digest(content)
 

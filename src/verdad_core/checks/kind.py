@@ -7,13 +7,15 @@ the board document (`Analysis`); everything else here has a usual answer, so tha
 from __future__ import annotations
 
 from abc import abstractmethod
-from collections.abc import Iterator
-from typing import ClassVar, Protocol, Self
+from collections.abc import Iterator, Mapping
+from types import MappingProxyType
+from typing import ClassVar, NamedTuple, Protocol, Self
 
 from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.analyses.poles import Poles
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
 from verdad_core.checks.signals import Signals
+from verdad_core.devices import Element
 from verdad_core.document.analysis import Analysis
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
@@ -61,6 +63,14 @@ class Naming(Protocol):
         """The element that a fixture's own source is."""
 
 
+class First(NamedTuple):
+    """A measurement that a fresh check begins with: its key in the registry, of what, and its settings."""
+
+    key: str
+    of: str
+    settings: Mapping[str, str | int] = MappingProxyType({})
+
+
 class CheckKind(Analysis):
     """One kind of check. What is left out of its settings is chosen from the circuit."""
 
@@ -86,8 +96,8 @@ class CheckKind(Analysis):
     units: ClassVar[tuple[Unit, Unit]] = (VOLTS, AMPERES)
     #: Figures of models that it rests on.
     relies_on: ClassVar[frozenset[str]] = frozenset()
-    #: Measurements that a fresh one begins with: key of the registry, and of what.
-    begins_with: ClassVar[tuple[tuple[str, str], ...]] = ()
+    #: Measurements that a fresh one begins with.
+    begins_with: ClassVar[tuple[First, ...]] = ()
 
     @classmethod
     def proposed(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> Self:
@@ -104,6 +114,10 @@ class CheckKind(Analysis):
         if settings is not None:
             named |= {name: str(value) for name, value in settings if name in named and value}
         return cls.question.format(**named)
+
+    def elements(self) -> list[Element]:
+        """What it adds to the circuit for its run."""
+        return []
 
     def scale(self, circuit: Circuit, check: Check, point: OperatingPoint, natural: Poles) -> Scale:
         """Over which range it runs, and why, around the first row of `point`."""

@@ -4,8 +4,11 @@ from verdad_core.checks.kind import CheckKind
 from verdad_core.checks.kinds.dc_sweep import DcSweep
 from verdad_core.checks.kinds.frequency_response import FrequencyResponse
 from verdad_core.checks.kinds.loop import Loop
+from verdad_core.checks.kinds.margin import MarginCheck
 from verdad_core.checks.kinds.noise import NoiseCheck
 from verdad_core.checks.kinds.operating_point import OperatingPoint
 from verdad_core.checks.kinds.transient import Transient
 
-KINDS: tuple[type[CheckKind], ...] = (FrequencyResponse, Transient, Loop, NoiseCheck, DcSweep, OperatingPoint)
+KINDS: tuple[type[CheckKind], ...] = (
+    FrequencyResponse, Transient, Loop, MarginCheck, NoiseCheck, DcSweep, OperatingPoint,
+)  # fmt: skip

@@ -18,7 +18,7 @@ from verdad_core.analyses.poles import Poles, possible_zeros
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import drive_node
-from verdad_core.checks.kind import Naming, Taking
+from verdad_core.checks.kind import First, Naming, Taking
 from verdad_core.checks.outputs import likely_driver, likely_output, usual_card
 from verdad_core.checks.over_frequency import MOST_REFINED, OverFrequency, taken_range
 from verdad_core.checks.prepared import Look, Prepared, RowResult
@@ -71,7 +71,7 @@ class FrequencyResponse(OverFrequency):
         "transition_frequency", "collector_capacitance", "input_capacitance", "reverse_capacitance",
         "zero_bias_capacitance", "offset_voltage", "bias_current",
     })  # fmt: skip
-    begins_with: ClassVar[tuple[tuple[str, str], ...]] = (("passband_gain", RESPONSE), ("upper_cutoff", RESPONSE))
+    begins_with: ClassVar[tuple[First, ...]] = (First("passband_gain", RESPONSE), First("upper_cutoff", RESPONSE))
 
     @classmethod
     def proposed(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> Self:

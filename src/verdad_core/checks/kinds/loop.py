@@ -13,7 +13,7 @@ from verdad_core.arrays import Complexes, Floats
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import meter_element
 from verdad_core.checks.feedback import CONTROLS, amplifiers, feedback
-from verdad_core.checks.kind import Naming
+from verdad_core.checks.kind import First, Naming
 from verdad_core.checks.outputs import usual_card
 from verdad_core.checks.over_frequency import OverFrequency
 from verdad_core.checks.prepared import Look, Prepared, RowResult
@@ -56,8 +56,8 @@ class Loop(OverFrequency):
         "open_loop_gain", "gain_bandwidth", "second_pole", "phase_margin_follower", "output_resistance",
         "input_capacitance", "transition_frequency", "collector_capacitance", "reverse_capacitance",
     })  # fmt: skip
-    begins_with: ClassVar[tuple[tuple[str, str], ...]] = (
-        ("phase_margin", LOOP), ("crossover", LOOP), ("gain_margin", LOOP)
+    begins_with: ClassVar[tuple[First, ...]] = (
+        First("phase_margin", LOOP), First("crossover", LOOP), First("gain_margin", LOOP)
     )  # fmt: skip
 
     @classmethod

@@ -16,7 +16,7 @@ from verdad_core.analyses.poles import Poles
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.feedback import CONTROLS, amplifiers
-from verdad_core.checks.kind import Naming, Taking
+from verdad_core.checks.kind import First, Naming, Taking
 from verdad_core.checks.outputs import likely_driver, likely_output, usual_card
 from verdad_core.checks.over_frequency import OverFrequency, taken_range
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
@@ -69,7 +69,7 @@ class NoiseCheck(OverFrequency):
     brings: ClassVar[frozenset[str]] = frozenset({NOISE, INPUT_NOISE})
     main: ClassVar[str] = NOISE
     relies_on: ClassVar[frozenset[str]] = frozenset({"voltage_noise", "current_noise", "noise_corner", "noise_density"})
-    begins_with: ClassVar[tuple[tuple[str, str], ...]] = (("band_rms", NOISE),)
+    begins_with: ClassVar[tuple[First, ...]] = (First("band_rms", NOISE),)
 
     @classmethod
     def proposed(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> Self:

@@ -1351,7 +1351,7 @@ export interface components {
          */
         Check: {
             /** Analysis */
-            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["Loop"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Transient"];
+            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["Loop"] | components["schemas"]["MarginCheck"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Transient"];
             /** Cards */
             cards?: components["schemas"]["CheckCard"][] | null;
             /** Fixtures */
@@ -2560,6 +2560,70 @@ export interface components {
              * @description The lowest frequency; empty: two decades below the slowest pole
              */
             start?: string | null;
+            /**
+             * Stop
+             * @description The highest frequency; empty: two decades above the fastest pole
+             */
+            stop?: string | null;
+        };
+        /**
+         * MarginCheck
+         * @description The phase margin of the loop that goes through a pin, against what the loop has to bear.
+         */
+        MarginCheck: {
+            /**
+             * Opened at
+             * @description The pin in whose wire the loop is opened
+             */
+            around: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "margin";
+            /**
+             * From
+             * @description In the unit of what is turned
+             * @default 10p
+             */
+            least: string;
+            /**
+             * Margin
+             * @description With less phase margin than this it is too little
+             * @default 45
+             */
+            margin: string;
+            /**
+             * Up to
+             * @description In the unit of what is turned
+             * @default 1u
+             */
+            most: string;
+            /**
+             * Loaded at
+             * @description The net that a capacitor to ground is added at
+             */
+            net: string;
+            /**
+             * Against
+             * @description What is turned instead
+             */
+            over?: string | null;
+            /**
+             * Points a decade
+             * @default 50
+             */
+            points_per_decade: number;
+            /**
+             * Start
+             * @description The lowest frequency; empty: two decades below the slowest pole
+             */
+            start?: string | null;
+            /**
+             * Steps a decade
+             * @default 8
+             */
+            steps: number;
             /**
              * Stop
              * @description The highest frequency; empty: two decades above the fastest pole
