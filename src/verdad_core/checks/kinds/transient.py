@@ -14,6 +14,7 @@ from verdad_core.analyses.operating_point import OperatingPoint
 from verdad_core.analyses.poles import Poles
 from verdad_core.analyses.transient import Start, transient
 from verdad_core.arrays import Values
+from verdad_core.checks import clipping
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.kind import CheckKind, Naming, Taking
 from verdad_core.checks.outputs import only_controls, outputs, usual_card
@@ -155,7 +156,9 @@ class Transient(CheckKind):
                 cause = Cause.NOT_SOLVED
             axis = Axis("time", SECONDS, trace.time, thinned=trace.thinned)
             if len(trace.time) > 1:
-                yield RowResult(prepared.signals(axis, trace.values), tuple(findings), cause)
+                signals = prepared.signals(axis, trace.values)
+                findings += clipping.findings(prepared.circuit, prepared.check, signals)
+                yield RowResult(signals, tuple(findings), cause)
             else:
                 yield RowResult(None, tuple(findings), Cause.NOT_SOLVED)
 
