@@ -22,7 +22,8 @@ from verdad.api.app import create_app
 from verdad.catalogue.site import create_site
 from verdad.db.session import connect, migrate
 from verdad.db.tables import BoardRow, BundleRow, EvidenceRow, RunRow
-from verdad.demo.load import load_demo
+from verdad.demo.board import MODEL, preamplifier_board
+from verdad.demo.load import keep, on_shelf
 from verdad.settings import Settings
 from verdad.setup import postgres
 from verdad.setup.machine import free_port
@@ -52,14 +53,14 @@ def database_url() -> Iterator[str]:
 
 @pytest.fixture
 def engine(database_url: str) -> Iterator[Engine]:
-    """The database with nothing in it but the demo."""
+    """The database with nothing in it but the demo's first circuit."""
     engine = connect(database_url)
     with Session(engine) as session, session.begin():
         for table in (RunRow, BoardRow, BundleRow, EvidenceRow):
             for row in session.query(table):
                 session.delete(row)
         session.flush()
-        load_demo(session)
+        keep(session, preamplifier_board(on_shelf(session, MODEL)))
     yield engine
     engine.dispose()
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from hypothesis import strategies as st
 
-from verdad.demo.board import SUBCIRCUIT, demo_board, model_text
+from verdad.demo.board import SUBCIRCUIT, model_text, preamplifier_board
 from verdad_core.checks.elaborate import Models
 from verdad_core.document.board import Board
 from verdad_core.engine.structure import Structure, compile_structure
@@ -29,7 +29,7 @@ def structure(text: str) -> Structure:
 
 
 def demo() -> Board:
-    return demo_board("amp")
+    return preamplifier_board("amp")
 
 
 #: Parts of a random passive network: kind, two of five nodes, decade of the value.

@@ -20,7 +20,7 @@ from verdad.api.app import create_app
 from verdad.db import session as db
 from verdad.db.session import connect, migrate
 from verdad.db.tables import BoardRow, ModelRow, RunRow
-from verdad.demo.board import demo_board, model_text
+from verdad.demo.board import model_text, preamplifier_board
 from verdad.shelf.store import model_of
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
@@ -45,7 +45,7 @@ def old(database_url: str) -> Iterator[Engine]:
 
 
 def test_model_files_become_models_that_boards_go_on_using(old: Engine) -> None:
-    document = demo_board("x").model_dump(mode="json")
+    document = preamplifier_board("x").model_dump(mode="json")
     for part in document["circuits"][0]["parts"]:
         if part["kind"] == "modelled":
             part["model"] = {"file": "amp-1", "subcircuit": "ovn4183"}

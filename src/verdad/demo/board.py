@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from verdad.catalogue.listings import listings
+from verdad.demo.circuits import LIMITS, by_hand, others
 from verdad.demo.drawing import drawing
 from verdad_core.document.board import Board
-from verdad_core.handcalc.forms import CLOSED_FORMS
 
-#: The demo op-amp's slug in the catalogue, and its name.
+#: The demo op-amp's slug in the catalogue, and its name; and the slug of a faster one.
 MODEL = SUBCIRCUIT = "ovn4183"
+FAST = "ovn6050"
 MODEL_SOURCE = "Ships with Verdad as demonstration data; maker and part are made up."
 
 
@@ -20,8 +21,15 @@ def model_text() -> str:
     return data.decode()
 
 
-def demo_board(model: str) -> Board:
-    """The blast-vibration monitor, with the model `model` of the shelf for its op-amp."""
+def demo_board(model: str, fast: str) -> Board:
+    """The blast-vibration monitor, with the models `model` and `fast` of the shelf for its op-amps."""
+    first = preamplifier_board(model).model_dump(mode="json")
+    circuits = [*first["circuits"], *others(model, fast)]
+    return Board.model_validate({**first, "circuits": circuits, "limits": [*first["limits"], *LIMITS]})
+
+
+def preamplifier_board(model: str) -> Board:
+    """The same with no more than its first circuit."""
     return Board.model_validate(
         {
             "title": "Blast-vibration monitor",
@@ -82,11 +90,6 @@ def demo_board(model: str) -> Board:
     )
 
 
-def _by_hand(form: str, **names: str) -> dict[str, str]:
-    """A closed form of the library as a hand value."""
-    return {"formula": CLOSED_FORMS[form].written(names), "source": CLOSED_FORMS[form].source}
-
-
 def _bought(part: str, tolerance: float, distribution: str) -> dict[str, Any]:
     return {"of": part, "contributions": [{"tolerance": tolerance, "distribution": distribution}]}
 
@@ -129,12 +132,12 @@ def _preamplifier(model: str) -> dict[str, object]:
                     {
                         "id": "gain",
                         "key": "passband_gain",
-                        "hand": _by_hand("loaded_noninverting_gain", Rf="R3", Rg="R4", **geophone),
+                        "hand": by_hand("loaded_noninverting_gain", Rf="R3", Rg="R4", **geophone),
                     },
                     {
                         "id": "bandwidth",
                         "key": "upper_cutoff",
-                        "hand": _by_hand("source_rc_cutoff", R="R2", C="C1", **geophone),
+                        "hand": by_hand("source_rc_cutoff", R="R2", C="C1", **geophone),
                     },
                 ],
             },

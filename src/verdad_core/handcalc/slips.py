@@ -20,15 +20,15 @@ FITS, CLOSER = 3.0, 8.0
 #: So many are named.
 _MOST = 3
 
-#: Factors that are forgotten or too many, with what they are.
-_FACTORS = (
-    (2 * math.pi, "2π: an angular frequency taken for a frequency"),
-    (math.sqrt(2), "√2: peak taken for rms"),
-    (2.0, "two"),
-    (2 * math.sqrt(2), "2√2: peak to peak taken for rms"),
-    (math.pi / 2, "π/2: a corner taken for a noise bandwidth"),
-    *((10.0**k, f"10^{k}: a prefix" if k % 3 == 0 else "ten" if k == 1 else "a hundred") for k in (1, 2, 3, 6, 9)),
-)  # fmt: skip
+#: Factors that are forgotten or too many, with what they are, and the units in which they are; () for any.
+_FACTORS: tuple[tuple[float, str, tuple[str, ...]], ...] = (
+    (2 * math.pi, "2π: an angular frequency taken for a frequency", ("Hz", "s")),
+    (math.sqrt(2), "√2: peak taken for rms", ("V", "A", "V/√Hz", "A/√Hz")),
+    (2 * math.sqrt(2), "2√2: peak to peak taken for rms", ("V", "A")),
+    (math.pi / 2, "π/2: a corner taken for a noise bandwidth", ("Hz",)),
+    (2.0, "two", ()),
+    *((10.0**k, f"10^{k}: a prefix" if k % 3 == 0 else "ten" if k == 1 else "a hundred", ()) for k in (1, 2, 3, 6, 9)),
+)
 _PREFIXES = tuple(10.0**k for k in (-6, -3, -2, -1, 1, 2, 3, 6))
 
 
@@ -87,9 +87,10 @@ def _of_the_whole(value: float, unit: str) -> Iterator[tuple[float, str]]:
         yield 2 * value, "with 20 log in the place of 10 log"
         yield value / 2, "with 10 log in the place of 20 log"
         return
-    for factor, words in _FACTORS:
-        yield value * factor, f"times {words}"
-        yield value / factor, f"divided by {words}"
+    for factor, words, units in _FACTORS:
+        if not units or unit in units:
+            yield value * factor, f"times {words}"
+            yield value / factor, f"divided by {words}"
     yield -value, "with the other sign"
     if value > 0 and unit in ("", "V/V"):
         yield 1 / value, "the other way up"
