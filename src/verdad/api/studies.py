@@ -6,7 +6,6 @@ import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Literal
 
 import numpy as np
 from fastapi import APIRouter
@@ -30,7 +29,7 @@ from verdad_core.document.studies import Study
 from verdad_core.errors import VerdadError
 from verdad_core.studies.evidence import columns_of
 from verdad_core.studies.keys import column_key, rows_key, study_key
-from verdad_core.studies.kind import kind_of
+from verdad_core.studies.kind import Shape, kind_of
 from verdad_core.studies.statistics import Summary, Yield, histogram, summarise, yield_of
 from verdad_core.studies.table import Column
 
@@ -101,7 +100,9 @@ class StudyView(BaseModel):
 
     study: Study
     kind: str
-    shape: Literal["distribution", "curve"]
+    shape: Shape
+    #: What goes to its ends in rows 1 and 2, 3 and 4, ..., where rows are corners.
+    factors: list[str]
     run: RunView | None
     current: bool
     rows: int
@@ -135,7 +136,7 @@ class _Evidence:
 
     @classmethod
     def of(cls, session: Session, board: Board, study: Study, row_keys: Mapping[str, str]) -> _Evidence:
-        size, store = kind_of(study).size, DatabaseStore(session)
+        size, store = kind_of(study).size_on(board), DatabaseStore(session)
         columns = {}
         for check, key in row_keys.items():
             wanted = [column_key(measurement) for measurement in board.check(check)[1].measurements]
@@ -154,7 +155,7 @@ class _Evidence:
 
     @property
     def is_complete(self) -> bool:
-        size = kind_of(self.study).size
+        size = kind_of(self.study).size_on(self.board)
         return all(column.done == size for column in self.all_columns)
 
 
@@ -179,7 +180,8 @@ def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, mod
     places = kind.places(found.board) if found.columns else None
     return StudyView(
         study=study, kind=kind_of(study).name, shape=kind.shape, run=_run(session, run, found), current=current,
-        rows=kind.size, rows_done=found.rows_done, columns=_columns(board, found), trouble=trouble,
+        rows=kind.size_on(found.board), rows_done=found.rows_done, columns=_columns(board, found), trouble=trouble,
+        factors=[factor.title for factor in kind.factors(found.board)] if found.columns else [],
         places=places and PlacesView(
             title=places.title, unit=places.unit, values=places.values.tolist(), logarithmic=places.logarithmic
         ),
@@ -220,7 +222,8 @@ def _columns(board: Board, found: _Evidence) -> list[ColumnView]:
                     title=measurement.title, unit=unit_of_measurement(circuit, check, measurement),
                     summary=summarise(known), without=column.why,
                     histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
-                    values=_in_order(column.values) if kind_of(found.study).shape == "curve" else [], limits=limits,
+                    values=_in_order(column.values) if kind_of(found.study).shape != "distribution" else [],
+                    limits=limits,
                 )
             )  # fmt: skip
     return views

@@ -25,7 +25,11 @@ def demo_board(model: str, fast: str) -> Board:
     """The blast-vibration monitor, with the models `model` and `fast` of the shelf for its op-amps."""
     first = preamplifier_board(model).model_dump(mode="json")
     circuits = [*first["circuits"], *others(model, fast)]
-    return Board.model_validate({**first, "circuits": circuits, "limits": [*first["limits"], *LIMITS]})
+    worst = {"kind": "worst case", "id": "preamp-worst", "title": "Worst case", "checks": ["preamp-response"],
+             "coldest": "-20", "hottest": "60"}  # fmt: skip
+    return Board.model_validate(
+        {**first, "circuits": circuits, "limits": [*first["limits"], *LIMITS], "studies": [*first["studies"], worst]}
+    )
 
 
 def preamplifier_board(model: str) -> Board:

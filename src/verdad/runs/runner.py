@@ -76,7 +76,7 @@ def tasks_of(board: Board, study: Study, row_keys: Mapping[str, str], store: Sto
     found = {}
     for check, rows_key in row_keys.items():
         wanted = [column_key(measurement) for measurement in board.check(check)[1].measurements]
-        columns = columns_of(store, rows_key, wanted, kind_of(study).size)
+        columns = columns_of(store, rows_key, wanted, kind_of(study).size_on(board))
         for ranges, keys in gaps(columns).items():
             found[Task(rows_key, check, tuple(keys))] = Pending(ranges)
     return found

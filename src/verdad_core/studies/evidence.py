@@ -130,13 +130,13 @@ class _Covered:
             return unproven(str(error))
         if not column.done:
             return unproven("no current run")
-        if column.done < self.study.size:
-            return unproven(f"{column.done} of {self.study.size} rows are computed")
+        if column.done < self.study.size_on(self.board):
+            return unproven(f"{column.done} of {self.study.size_on(self.board)} rows are computed")
         return self.study.judge(limit, column, self.board.thin_margin)
 
     def _of(self, check: str) -> dict[str, Column]:
         if check not in self._columns:
             wanted = [column_key(measurement) for measurement in self.board.check(check)[1].measurements]
             key = rows_key(self.board, self.study, check, self.models)
-            self._columns[check] = columns_of(self.store, key, wanted, self.study.size)
+            self._columns[check] = columns_of(self.store, key, wanted, self.study.size_on(self.board))
         return self._columns[check]

@@ -38,4 +38,4 @@ def study_key(board: Board, study: Study, models: Models) -> str:
         check: [rows_key(board, study, check, models), [column_key(m) for m in board.check(check)[1].measurements]]
         for check in study.checks
     }
-    return digest([columns, kind_of(study).size])
+    return digest([columns, kind_of(study).size_on(board)])

@@ -28,6 +28,18 @@ class Places:
     logarithmic: bool
 
 
+@dataclass(frozen=True)
+class Factor:
+    """What goes to one end or the other: the quantities that move with it, and how far, as a part of their values."""
+
+    title: str
+    moves: Mapping[str, float]
+
+
+#: As numbers are distributed, along the quantity that is turned, or as the corners of what can be built.
+Shape = Literal["distribution", "curve", "corners"]
+
+
 class StudyKind(Study):
     """One kind of study."""
 
@@ -35,17 +47,16 @@ class StudyKind(Study):
     name: ClassVar[str]
     question: ClassVar[str]
     meaning: ClassVar[str]
-    #: How the numbers of a measurement are shown: as they are distributed, or along the quantity that is turned.
-    shape: ClassVar[Literal["distribution", "curve"]]
+    #: How the numbers of a measurement are shown.
+    shape: ClassVar[Shape]
 
     @classmethod
     @abstractmethod
     def proposed(cls, board: Board, identifier: str, title: str, checks: Sequence[str]) -> Self:
         """Settings for checks of a board. Raises BoardError where it cannot be asked, with what is missing."""
 
-    @property
     @abstractmethod
-    def size(self) -> int:
+    def size_on(self, board: Board) -> int:
         """How many rows it has."""
 
     @abstractmethod
@@ -65,6 +76,10 @@ class StudyKind(Study):
     def places(self, board: Board) -> Places | None:
         """What the rows stand at; None where they have no order."""
         return None
+
+    def factors(self, board: Board) -> Sequence[Factor]:
+        """What goes to its ends, where rows are corners: row 0 is as drawn, then each factor low and high."""
+        return ()
 
     def judge(self, limit: Limit, column: Column, thin_margin: float) -> Cell:
         """What its numbers say of a limit."""

@@ -44,10 +44,10 @@ def test_rows_do_not_depend_on_blocks_or_on_what_else_is_measured(kind: type[Stu
 @every_kind
 def test_what_it_turns_is_there_and_what_it_asks_for_can_be_drawn(kind: type[StudyKind]) -> None:
     drawn, study = fresh(kind)
-    values = study.values(drawn, "k", {}, 0, study.size)
+    values = study.values(drawn, "k", {}, 0, study.size_on(drawn))
     for name, numbers in values.items():
         assert quantity(*drawn.check("k"), name).value > 0
-        assert len(numbers) == study.size
+        assert len(numbers) == study.size_on(drawn)
     assert (study.places(drawn) is not None) == (kind.shape == "curve")
     assert kind.question.endswith("?")
     for name, field in kind.model_json_schema()["properties"].items():

@@ -5,6 +5,7 @@ import AlongChart from '@/charts/AlongChart.vue'
 import HistogramChart from '@/charts/HistogramChart.vue'
 import { engineering, percent } from '@/format/engineering'
 import { computed, ref } from 'vue'
+import CornersTable from './CornersTable.vue'
 
 /** What the rows of a study say: one measurement at a time, as it is distributed or along what is turned. */
 const props = defineProps<{ view: StudyView }>()
@@ -20,6 +21,7 @@ const figures = computed(() => {
   const summary = column?.summary
   if (!column || !summary) return []
   const value = (number: number) => engineering(number, column.unit)
+  if (props.view.shape === 'corners') return []
   if (props.view.shape === 'curve') return [['least', value(summary.min)], ['greatest', value(summary.max)], ['from end to end', value((column.values.at(-1) ?? NaN) - (column.values[0] ?? NaN))]]
   return [
     ['n', String(summary.n)], ['mean', value(summary.mean)], ['σ', value(summary.sigma)], ['min', value(summary.min)],
@@ -38,14 +40,15 @@ const figures = computed(() => {
   </div>
   <div v-if="shown" class="evidence" :class="{ stale: !view.current }">
     <div>
-      <AlongChart v-if="view.places && shown.summary" class="chart" :column="shown" :places="view.places" />
+      <CornersTable v-if="view.shape === 'corners' && shown.summary" :column="shown" :factors="view.factors ?? []" />
+      <AlongChart v-else-if="view.places && shown.summary" class="chart" :column="shown" :places="view.places" />
       <HistogramChart v-else-if="shown.histogram" class="chart" :distribution="shown" />
       <p v-else class="soft">No row has given a number yet.</p>
       <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
     </div>
     <div>
       <div v-for="limit in shown.limits" :key="limit.id" class="yield">
-        <span class="soft">{{ view.shape === 'curve' ? 'Within the limit' : 'Yield' }}</span>
+        <span class="soft">{{ view.shape === 'distribution' ? 'Yield' : 'Within the limit' }}</span>
         <strong class="mono" data-yield>{{ percent(limit.within?.share) }}</strong>
         <span class="soft">{{ limit.within?.passed ?? 0 }} of {{ limit.within?.total ?? 0 }} rows within
           {{ engineering(limit.lower, shown.unit) }} … {{ engineering(limit.upper, shown.unit) }}<template v-if="view.shape === 'distribution'">;

@@ -11,7 +11,7 @@ from verdad_core.arrays import Floats
 from verdad_core.checks.elaborate import Models
 from verdad_core.document.board import Board
 from verdad_core.schema import setting
-from verdad_core.studies.kind import StudyKind
+from verdad_core.studies.kind import Shape, StudyKind
 from verdad_core.studies.variations import spreads_of, variations
 
 
@@ -27,14 +27,13 @@ class MonteCarlo(StudyKind):
     name: ClassVar[str] = "Monte Carlo"
     question: ClassVar[str] = "What will production build?"
     meaning: ClassVar[str] = "Units with everything drawn from its spread: yield, extremes, distribution."
-    shape: ClassVar[Literal["distribution", "curve"]] = "distribution"
+    shape: ClassVar[Shape] = "distribution"
 
     @classmethod
     def proposed(cls, board: Board, identifier: str, title: str, checks: Sequence[str]) -> Self:
         return cls(id=identifier, title=title, checks=tuple(checks))
 
-    @property
-    def size(self) -> int:
+    def size_on(self, board: Board) -> int:
         return self.rows
 
     def content(self, board: Board, check: str) -> Any:

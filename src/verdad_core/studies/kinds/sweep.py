@@ -15,7 +15,7 @@ from verdad_core.document.board import Board
 from verdad_core.document.parts import Valued
 from verdad_core.errors import BoardError
 from verdad_core.schema import Name, Quantity, setting
-from verdad_core.studies.kind import Places, StudyKind
+from verdad_core.studies.kind import Places, Shape, StudyKind
 from verdad_core.units import parse_value
 
 #: Where a temperature is swept that nobody gave a range: the industrial one (common practice, no source).
@@ -39,7 +39,7 @@ class Sweep(StudyKind):
     name: ClassVar[str] = "Sweep"
     question: ClassVar[str] = "How does it change with one value, or with temperature?"
     meaning: ClassVar[str] = "Each measurement along a quantity: a part's value, a supply, a load, the temperature."
-    shape: ClassVar[Literal["distribution", "curve"]] = "curve"
+    shape: ClassVar[Shape] = "curve"
 
     @model_validator(mode="after")
     def _moves(self) -> Self:
@@ -55,8 +55,7 @@ class Sweep(StudyKind):
         # What turns a part's value explores: no board is built so.
         return cls(id=identifier, title=title, checks=tuple(checks), over=over, judged=over not in parts)
 
-    @property
-    def size(self) -> int:
+    def size_on(self, board: Board) -> int:
         return self.points
 
     def content(self, board: Board, check: str) -> Any:

@@ -1144,7 +1144,7 @@ export interface components {
              * Studies
              * @default []
              */
-            studies: (components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"])[];
+            studies: (components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["WorstCase"])[];
             /**
              * Thin Margin
              * @default 5
@@ -3865,6 +3865,8 @@ export interface components {
             columns: components["schemas"]["ColumnView"][];
             /** Current */
             current: boolean;
+            /** Factors */
+            factors: string[];
             /** Kind */
             kind: string;
             places: components["schemas"]["PlacesView"] | null;
@@ -3877,9 +3879,9 @@ export interface components {
              * Shape
              * @enum {string}
              */
-            shape: "distribution" | "curve";
+            shape: "distribution" | "curve" | "corners";
             /** Study */
-            study: components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"];
+            study: components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["WorstCase"];
             /**
              * Trouble
              * @default
@@ -4261,6 +4263,36 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * WorstCase
+         * @description Checks repeated with everything at its ends.
+         */
+        WorstCase: {
+            /**
+             * Checks
+             * @description What every row is measured in
+             */
+            checks: string[];
+            /** Coldest */
+            coldest?: string | null;
+            /** Hottest */
+            hottest?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * held against the limits
+             * @description Unticked it only explores, and has no column in the verdict
+             * @default true
+             */
+            judged: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "worst case";
+            /** Title */
+            title: string;
         };
         /**
          * Written
@@ -5817,7 +5849,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"];
+                    "application/json": components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["WorstCase"];
                 };
             };
             /** @description Bad Request */

@@ -1,0 +1,145 @@
+"""Worst case: every quantity with a spread at an end of what it can be, each by itself, then all of them together.
+
+Extreme value analysis: with few factors every corner is built; with more, for each measurement the two corners to which
+the effects of single factors point, which are its extremes where each effect keeps its direction (any text on
+worst-case analysis).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any, ClassVar, Literal, Self
+
+import numpy as np
+from pydantic import model_validator
+
+from verdad_core.arrays import Floats
+from verdad_core.checks.elaborate import Models
+from verdad_core.checks.quantities import TEMPERATURE, quantity
+from verdad_core.document.board import Board
+from verdad_core.errors import BoardError
+from verdad_core.schema import Celsius, setting
+from verdad_core.spreads.contributors import CONTRIBUTORS
+from verdad_core.spreads.spread import Spread
+from verdad_core.studies.keys import column_key, rows_key
+from verdad_core.studies.kind import Factor, Shape, StudyKind
+from verdad_core.studies.rows import Rows
+from verdad_core.studies.variations import spreads_of
+from verdad_core.units import parse_value
+
+#: Up to so many factors every corner is built.
+ALL_CORNERS = 8
+
+
+class WorstCase(StudyKind):
+    """Checks repeated with everything at its ends."""
+
+    kind: Literal["worst case"] = "worst case"
+    coldest: Celsius | None = setting(None, label="Coldest", unit="°C", empty="as in the check")
+    hottest: Celsius | None = setting(None, label="Hottest", unit="°C", empty="as in the check")
+
+    name: ClassVar[str] = "Worst case"
+    question: ClassVar[str] = "What is the worst that can be built?"
+    meaning: ClassVar[str] = "Everything at the ends of its spread: what each does by itself, and the extremes of all."
+    shape: ClassVar[Shape] = "corners"
+
+    @model_validator(mode="after")
+    def _both_ends(self) -> Self:
+        if (self.coldest is None) != (self.hottest is None):
+            raise BoardError("a range of temperature has two ends", remedy="Give both, or neither.")
+        if self.coldest and self.hottest and not parse_value(self.coldest) < parse_value(self.hottest):
+            raise BoardError(f"{self.hottest} °C is not hotter than {self.coldest} °C", remedy="Exchange the two.")
+        return self
+
+    @classmethod
+    def proposed(cls, board: Board, identifier: str, title: str, checks: Sequence[str]) -> Self:
+        if not any(spreads_of(board, check) for check in checks):
+            raise BoardError("nothing in this circuit has a spread yet", remedy="Give parts theirs under Spreads.")
+        return cls(id=identifier, title=title, checks=tuple(checks))
+
+    def size_on(self, board: Board) -> int:
+        count = len(self.factors(board))
+        return 1 + 2 * count + (2**count if count <= ALL_CORNERS else 2 * len(self._measurements(board)))
+
+    def content(self, board: Board, check: str) -> Any:
+        factors = [[each.title, sorted(each.moves.items())] for each in self.factors(board)]
+        # Corners that effects point to stand in the order of what is measured.
+        order = self._measurements(board) if len(factors) > ALL_CORNERS else []
+        return {"factors": factors, "between": [self.coldest, self.hottest], "order": order}
+
+    def factors(self, board: Board) -> list[Factor]:
+        """All factors of the checks that it covers, so that a row is the same unit in each of them."""
+        spreads = {spread.of: spread for check in self.checks for spread in spreads_of(board, check)}
+        found = _factors(sorted(spreads.values(), key=lambda spread: spread.of))
+        return [*found, Factor(TEMPERATURE, {TEMPERATURE: 1.0})] if self.coldest and self.hottest else found
+
+    def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
+        factors = self.factors(board)
+        signs = self._signs(board, models, start, stop, len(factors))
+        own = {spread.of for spread in spreads_of(board, check)}
+        moved: dict[str, Floats] = {}
+        for factor, sign in zip(factors, signs.T, strict=True):
+            for name, amount in factor.moves.items():
+                if name in own or name == TEMPERATURE:
+                    moved[name] = moved.get(name, np.zeros(len(sign))) + amount * sign
+        circuit, drawn = board.check(check)
+        return {
+            name: self._temperatures(parse_value(drawn.temperature), deviation) if name == TEMPERATURE
+            else np.asarray(quantity(circuit, drawn, name, models).value * (1.0 + deviation))
+            for name, deviation in moved.items()
+        }  # fmt: skip
+
+    def _temperatures(self, nominal: float, sign: Floats) -> Floats:
+        low, high = parse_value(self.coldest or ""), parse_value(self.hottest or "")
+        return np.asarray(np.where(sign < 0, low, np.where(sign > 0, high, nominal)))
+
+    def _signs(self, board: Board, models: Models, start: int, stop: int, count: int) -> Floats:
+        """Which way each factor goes in rows start..stop-1: -1, 0 or 1 [rows, factors]."""
+        signs = np.zeros((stop - start, count))
+        for row in range(start, stop):
+            if 1 <= row <= 2 * count:
+                signs[row - start, (row - 1) // 2] = -1.0 if row % 2 else 1.0
+            elif row > 2 * count:
+                corner = row - 1 - 2 * count
+                signs[row - start] = (
+                    [1.0 if corner >> k & 1 else -1.0 for k in range(count)] if count <= ALL_CORNERS
+                    else (1.0 if corner % 2 else -1.0) * self._towards(board, models, corner // 2, count)
+                )  # fmt: skip
+        return signs
+
+    def _towards(self, board: Board, models: Models, measurement: int, count: int) -> Floats:
+        """Which way each factor takes the greatest of a measurement, from what each does by itself [factors]."""
+        check, column = self._measurements(board)[measurement]
+        key = rows_key(board, self, check, models)
+        if (key, column) not in _EFFECTS:
+            found = Rows(board, self, check, models, [column]).table(0, 1 + 2 * count).values[:, 0]
+            while len(_EFFECTS) >= _MOST_KEPT:
+                del _EFFECTS[next(iter(_EFFECTS))]
+            _EFFECTS[key, column] = np.nan_to_num(np.sign(found[2::2] - found[1::2]))
+        return _EFFECTS[key, column]
+
+    def _measurements(self, board: Board) -> list[tuple[str, str]]:
+        """All that is measured in the checks that it covers: check, and key of the column."""
+        return [(check, column_key(each)) for check in self.checks for each in board.check(check)[1].measurements]
+
+
+#: Where single factors take measurements, by the keys of rows and column: many blocks of rows ask for the same.
+_EFFECTS: dict[tuple[str, str], Floats] = {}
+_MOST_KEPT = 64
+
+
+def _factors(spreads: Sequence[Spread]) -> list[Factor]:
+    """What varies by itself: a quantity by all that contributes, a group by what it shares, its members by the rest."""
+    alone: list[Factor] = []
+    shared: dict[str, dict[str, float]] = {}
+    for spread in spreads:
+        own = 0.0
+        for each in spread.contributions:
+            if spread.group is not None and CONTRIBUTORS[each.contributor].shared:
+                group = shared.setdefault(spread.group, {})
+                group[spread.of] = group.get(spread.of, 0.0) + each.tolerance / 100.0
+            else:
+                own += each.tolerance / 100.0
+        if own:
+            alone.append(Factor(spread.of, {spread.of: own}))
+    return [*alone, *(Factor(f"group {name}", moves) for name, moves in sorted(shared.items()))]
