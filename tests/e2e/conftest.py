@@ -6,8 +6,12 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
 
 from tests.e2e.acting import paper
+from verdad.db.tables import BoardRow
+from verdad.demo.load import load_demo
 
 QUIET = [
     "--no-sandbox",
@@ -37,6 +41,21 @@ def patient(page: Page) -> None:
 @pytest.fixture
 def sheet(page: Page, address: str) -> Page:
     """The demo board's sheet, opened from the list of boards."""
+    patient(page)
+    page.goto(address)
+    page.get_by_role("link", name="Blast-vibration monitor").click()
+    expect(page.get_by_role("heading", name="Geophone preamplifier")).to_be_visible()
+    return page
+
+
+@pytest.fixture
+def whole(page: Page, address: str, engine: Engine) -> Page:
+    """The whole demo board's sheet."""
+    with Session(engine) as session, session.begin():
+        for row in session.query(BoardRow):
+            session.delete(row)
+        session.flush()
+        assert load_demo(session)
     patient(page)
     page.goto(address)
     page.get_by_role("link", name="Blast-vibration monitor").click()

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from verdad.api.checks import CheckTrial, CheckView, board_with, view_of
 from verdad.api.context import InContext, InSession
 from verdad.api.presence import Gone
-from verdad.api.problems import problems
+from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import ModelRow, RevisionRow
 from verdad.shelf.store import rows_of
 from verdad_core.checks.feedback import amplifiers
@@ -108,6 +108,21 @@ def compare(
             continue
         found.append(ComparedView(result=view, states=_states(board, check_id, view)))
     return found
+
+
+class Taking(BaseModel):
+    """A variant that is to stand on a board, and the check that it was compared in."""
+
+    board: Board
+    variant: Variant
+
+
+@router.post("/{check_id}/taken", responses=problems(404))
+def take_variant(board_id: uuid.UUID, check_id: str, taking: Taking, session: InSession) -> Board:
+    """The board with a variant in it; nothing is stored."""
+    if all(check.id != check_id for _, check in taking.board.checks()):
+        raise ProblemError(404, "There is no such check on this board.")
+    return _varied(session, board_id, taking.board, check_id, taking.variant)
 
 
 def _varied(session: Session, board_id: uuid.UUID, board: Board, check_id: str, variant: Variant) -> Board:

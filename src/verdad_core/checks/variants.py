@@ -87,6 +87,6 @@ def _instead(board: Board, circuit: Circuit, designator: str, new: dict[str, Any
     for told in document["circuits"]:
         if told["id"] == circuit.id:
             told["parts"] = [own if each["designator"] == designator else each for each in told["parts"]]
-            # Nothing is drawn of it, and its symbol may be another.
-            told["drawing"] = None
+            # With the same pins it stands where the other one stood; otherwise it is for a look only.
+            told["drawing"] = told["drawing"] if pins.keys() == dict(part.pins).keys() else None
     return Board.model_validate(document)

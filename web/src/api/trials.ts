@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
-import { client, unwrap, WINDOW, type CheckView, type CurveView, type FormulaView, type Measurement, type VariantEntry, type Source, type Vocabulary, type Waveform, type Finding } from './client'
+import { client, unwrap, WINDOW, type Board, type CheckView, type CurveView, type FormulaView, type Measurement, type VariantEntry, type Source, type Vocabulary, type Waveform, type Finding } from './client'
 
 export interface Asked {
   values?: Record<string, string>
@@ -42,6 +42,13 @@ export function useCompared(board: MaybeRefOrGetter<string>, check: MaybeRefOrGe
     enabled: computed(() => toValue(variants).length > 0),
     placeholderData: keepPreviousData,
   })
+}
+
+/** The board with a variant in it. */
+export function fetchTaken(boardId: string, board: Board, check: string, variant: VariantEntry['variant']): Promise<Board> {
+  return unwrap(
+    client.POST('/api/boards/{board_id}/checks/{check_id}/taken', { params: { path: { board_id: boardId, check_id: check } }, body: { board: board as never, variant } }),
+  ) as Promise<unknown> as Promise<Board>
 }
 
 /** A check with expressions of one's own, kept as long as the board is what it was. */

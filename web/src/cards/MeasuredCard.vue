@@ -86,6 +86,7 @@ table.ruled {
 }
 
 .formula td {
+  max-width: 0;
   border-top: 0;
   font-size: var(--size-small);
 }

@@ -9,7 +9,9 @@ import { mdiClose } from '@mdi/js'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 
 /** The check as drawn beside itself with other parts in places, or as the board once was: measurement by measurement. */
-const props = defineProps<{ boardId: string; board: Board; revision: number; check: Check; result: CheckView | undefined; edit: (change: Change, what: string) => Promise<void> }>()
+const props = defineProps<{ boardId: string; board: Board; revision: number; check: Check; result: CheckView | undefined; edit: (change: Change, what: string) => Promise<void>
+  /** Puts a variant onto the board. */
+  take: (variant: VariantEntry['variant'], what: string) => Promise<void> }>()
 const emit = defineEmits<{ close: []; overlay: [result: CheckView | undefined] }>()
 
 const variants = useVariants(() => props.boardId, () => props.check.id)
@@ -35,7 +37,7 @@ function tick(key: string, on: boolean) {
 const valueOf = (found: Compared | undefined, id: string) => found?.result?.measured.find((measured) => measured.id === id)?.value
 function change(found: Compared | undefined, id: string): string {
   const [now, then] = [props.result?.measured.find((measured) => measured.id === id)?.value, valueOf(found, id)]
-  return now != null && then != null && now !== 0 ? signedPercent((100 * (then - now)) / Math.abs(now)) : ''
+  return now != null && then != null && now * then > 0 ? signedPercent((100 * (then - now)) / Math.abs(now)) : ''
 }
 
 const name = ref('')
@@ -50,6 +52,15 @@ async function keep() {
     trouble.value = error instanceof Error ? error.message : String(error)
   }
 }
+async function use(column: VariantEntry) {
+  trouble.value = ''
+  try {
+    await props.take(column.variant, `${column.title} for ${column.group}`)
+    ticked.value = []
+  } catch (error) {
+    trouble.value = error instanceof Error ? error.message : String(error)
+  }
+}
 const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (board.baselines ?? []).filter((each) => each.title !== title) }), `baseline ${title} dropped`)
 </script>
 
@@ -59,10 +70,10 @@ const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (b
     <div class="groups">
       <fieldset v-for="group in groups" :key="group">
         <legend>{{ group }}</legend>
-        <label v-for="entry in (variants.data.value ?? []).filter((each) => each.group === group)" :key="keyOf(entry)">
-          <input type="checkbox" :checked="ticked.includes(keyOf(entry))" :disabled="ticked.length >= 12 && !ticked.includes(keyOf(entry))" @change="tick(keyOf(entry), ($event.target as HTMLInputElement).checked)"> {{ entry.title }}
-          <button v-if="group === 'Baselines'" type="button" class="link" :aria-label="`Drop baseline ${entry.title}`" @click.prevent="drop(entry.title)">drop</button>
-        </label>
+        <div v-for="entry in (variants.data.value ?? []).filter((each) => each.group === group)" :key="keyOf(entry)">
+          <label><input type="checkbox" :checked="ticked.includes(keyOf(entry))" :disabled="ticked.length >= 12 && !ticked.includes(keyOf(entry))" @change="tick(keyOf(entry), ($event.target as HTMLInputElement).checked)"> {{ entry.title }}</label>
+          <button v-if="group === 'Baselines'" type="button" class="link" :aria-label="`Drop baseline ${entry.title}`" @click="drop(entry.title)">drop</button>
+        </div>
       </fieldset>
       <p v-if="variants.data.value && !groups.length" class="soft">Nothing can stand in the place of a part here. Keep a baseline, change something, and compare with it.</p>
     </div>
@@ -86,6 +97,7 @@ const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (b
       </table>
       <p v-if="result && !result.measured.length" class="soft">This check measures nothing yet; its curves can be laid over each other.</p>
       <template v-for="column in columns" :key="keyOf(column)">
+        <p v-if="column.variant.how === 'model' && column.found?.result" class="take"><v-btn size="small" variant="text" @click="use(column)">Put {{ column.title }} in the place of {{ column.group }}</v-btn></p>
         <p v-if="column.found?.problem" class="wrong" role="alert">{{ titleOf(column) }}: {{ column.found.problem }}</p>
         <p v-else-if="column.found?.result?.sentence && column.found.result.sentence !== result?.sentence" class="soft said"><b>{{ titleOf(column) }}</b>: {{ column.found.result.sentence }}</p>
       </template>
@@ -114,7 +126,7 @@ legend {
 }
 
 fieldset label {
-  display: block;
+  display: inline;
   font-size: 0.8125rem;
 }
 
@@ -170,6 +182,10 @@ td button[aria-pressed='true'] {
   text-decoration: underline;
   text-decoration-color: var(--accent);
   text-decoration-thickness: 2px;
+}
+
+.take {
+  margin: 4px 0 0;
 }
 
 .said {

@@ -10,6 +10,9 @@ defineProps<{ math: string }>()
 
 <style scoped>
 .maths {
+  display: inline-block;
+  max-width: 100%;
+  overflow-x: auto;
   font-size: 1.0625em;
 }
 </style>

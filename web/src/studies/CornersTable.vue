@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { StudyColumn } from '@/api/client'
-import { engineering, percent } from '@/format/engineering'
+import { engineering, signedPercent } from '@/format/engineering'
 import { computed } from 'vue'
 import { effectsOf } from './corners'
 
@@ -11,7 +11,7 @@ const effects = computed(() => effectsOf(props.column.values, props.factors))
 const largest = computed(() => Math.max(...effects.value.map(({ span }) => span), 1e-300))
 const nominal = computed(() => props.column.values[0])
 const value = (number: number | null | undefined) => engineering(number, props.column.unit)
-const away = (number: number | null | undefined) => (number != null && nominal.value ? percent((number - nominal.value) / Math.abs(nominal.value)) : '')
+const away = (number: number | null | undefined) => (number != null && nominal.value ? signedPercent((100 * (number - nominal.value)) / Math.abs(nominal.value)) : '')
 </script>
 
 <template>

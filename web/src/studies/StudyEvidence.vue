@@ -6,6 +6,7 @@ import HistogramChart from '@/charts/HistogramChart.vue'
 import { engineering, percent } from '@/format/engineering'
 import { computed, ref } from 'vue'
 import CornersTable from './CornersTable.vue'
+import StateMark from '@/components/StateMark.vue'
 
 /** What the rows of a study say: one measurement at a time, as it is distributed or along what is turned. */
 const props = defineProps<{ view: StudyView }>()
@@ -47,7 +48,13 @@ const figures = computed(() => {
       <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
     </div>
     <div>
-      <div v-for="limit in shown.limits" :key="limit.id" class="yield">
+      <template v-if="view.shape === 'corners'">
+        <p v-for="limit in shown.limits" :key="limit.id" class="yield" data-yield>
+          <StateMark :state="limit.within && limit.within.passed === limit.within.total ? 'holds' : 'breaks'" />
+          <span class="soft">{{ limit.within?.passed ?? 0 }} of {{ limit.within?.total ?? 0 }} corners within {{ engineering(limit.lower, shown.unit) }} … {{ engineering(limit.upper, shown.unit) }}</span>
+        </p>
+      </template>
+      <div v-for="limit in shown.limits" v-else :key="limit.id" class="yield">
         <span class="soft">{{ view.shape === 'distribution' ? 'Yield' : 'Within the limit' }}</span>
         <strong class="mono" data-yield>{{ percent(limit.within?.share) }}</strong>
         <span class="soft">{{ limit.within?.passed ?? 0 }} of {{ limit.within?.total ?? 0 }} rows within

@@ -2,7 +2,7 @@
 import type { Board, CheckCard, CheckView, Circuit, Fixture, Part, PastedView, RevisionEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
 import { fetchFreshCheck, fetchNetlist, fetchRenamed, fetchTurned, useReview } from '@/api/sheet'
-import { fetchProgress, stopRun, useQuantities, type Progress } from '@/api/trials'
+import { fetchProgress, fetchTaken, stopRun, useQuantities, type Progress } from '@/api/trials'
 import { newCard, subjectOf, subjectOfCheck, takesCurves, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
 import LeaderLines from '@/cards/LeaderLines.vue'
 import MeasuredCard from '@/cards/MeasuredCard.vue'
@@ -424,7 +424,7 @@ useCommands(() => [
     <aside ref="margin" aria-label="Cards">
       <template v-if="!isPast && circuit">
         <TrimPanel v-if="trimming" :quantities="quantities.data.value ?? []" :trim="trim" :chosen="turned" :keep="keepTrimmed" @choose="turned = $event" @close="trimming = false" />
-        <ComparePanel v-if="comparing && check" :key="check.id" :board-id="boardId" :board="board" :revision="revision" :check="check" :result="error ? undefined : stored" :edit="edit" @overlay="overlay = $event" @close="comparing = false" />
+        <ComparePanel v-if="comparing && check" :key="check.id" :board-id="boardId" :board="board" :revision="revision" :check="check" :result="error ? undefined : stored" :edit="edit" :take="(variant, what) => editByCore((now) => fetchTaken(boardId, now, check!.id, variant), what)" @overlay="overlay = $event" @close="comparing = false" />
         <CheckForm v-if="settings && check" :board="board" :circuit="circuit" :check="check" :result="stored" :quantities="quantities.data.value ?? []" :edit="edit" @close="settings = false" @chosen="chooseCheck" />
         <MeasurementForm v-if="measuring !== null && check" :key="`${check.id} ${measuring}`" :board-id="boardId" :board="board" :circuit="circuit" :check="check" :measurement="measuring" :unit="result?.measured.find(({ id }) => id === measuring)?.unit ?? ''" :edit="edit" @close="measuring = null" />
         <FixtureForm

@@ -113,7 +113,7 @@ async function keep() {
 }
 
 .matrix th {
-  width: 11.5rem;
+  width: 10.25rem;
 }
 
 .matrix td,
@@ -165,7 +165,7 @@ dd {
   background: var(--paper-raised);
   color: inherit;
   display: block;
-  padding: 12px 14px;
+  padding: 12px 10px;
   text-decoration: none;
 }
 

@@ -160,6 +160,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/checks/{check_id}/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Variant
+         * @description The board with a variant in it; nothing is stored.
+         */
+        post: operations["take_variant_api_boards__board_id__checks__check_id__taken_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/checks/{check_id}/trial": {
         parameters: {
             query?: never;
@@ -4031,6 +4051,14 @@ export interface components {
             side: "left" | "right" | "top" | "bottom";
         };
         /**
+         * Taking
+         * @description A variant that is to stand on a board, and the check that it was compared in.
+         */
+        Taking: {
+            board: components["schemas"]["Board"];
+            variant: components["schemas"]["Variant"];
+        };
+        /**
          * Transient
          * @description The circuit in time, from its operating point or cold: everything at zero but what a statement gives an initial
          *     condition (ic). Points are kept from `since` on.
@@ -4838,6 +4866,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QuantityView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_variant_api_boards__board_id__checks__check_id__taken_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Taking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
                 };
             };
             /** @description Bad Request */
