@@ -48,7 +48,8 @@ def test_time_grows_with_the_length_and_not_faster(pattern: re.Pattern[str]) -> 
     for start in STARTS:
         for piece in LINES:
             text = start + piece * (24_000 // len(piece))
-            if (long := _work(pattern, text)) > 0.1:
+            # A clock that was disturbed once is asked again.
+            if _work(pattern, text) > 0.1 and (long := min(_work(pattern, text) for _ in range(2))) > 0.1:
                 short = min(_work(pattern, text[: len(text) // 8]) for _ in range(3))
                 assert long < 24 * short, (start, piece, long, short)
 

@@ -32,6 +32,9 @@ STRONG, LOAD, WEAK = 1e-3, 1e4, 1e6
 #: Supplies in V, how far they are raised, how far the inputs are moved apart, and volts that count as moved.
 SUPPLY, RAISED, APART, MOVED = 6.0, 1.0, 0.1, 0.5
 
+#: So much of what a load takes comes in at the input of a regulator.
+COVERED = 0.9
+
 #: Seconds that a model may take, and rows between two looks at the clock (a multiple of the states of an assignment).
 PATIENCE, AT_ONCE = 6.0, 16
 
@@ -261,7 +264,10 @@ def _field_effect(bench: _Bench) -> Found:
 
 
 def _three_terminal(bench: _Bench) -> Found:
-    """The output of a reference or regulator stays where it is when the input and the load change."""
+    """The output of a reference or regulator stays where it is when the input and the load change.
+
+    What the load takes comes in at the input: an output that makes its own current only stands at a limit.
+    """
     passing = []
     for assignment in permutations(range(3)):
         source, out, _ = assignment
@@ -271,8 +277,9 @@ def _three_terminal(bench: _Bench) -> Found:
         at, into = bench.measure(volts, ohms)
         if not np.all(np.isfinite(at)):
             return (None,) * 3
-        output = at[:, out]
-        if 0.5 < output[0] < 14.0 and np.ptp(output) < 0.02 * output[0] and into[0, source] > 1e-7:
+        output, given, taken = at[:, out], into[:, source], -into[:, out]
+        steady = 0.5 < output[0] < 14.0 and np.ptp(output) < 0.02 * output[0]
+        if steady and given[0] > 1e-7 and np.all(given > COVERED * taken):
             passing.append(assignment)
     return _common(passing, ("in", "out", "ground"), 3)
 

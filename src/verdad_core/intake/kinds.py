@@ -82,6 +82,16 @@ def is_inverted(elements: Sequence[Element]) -> bool:
 CLAMPS_BELOW = 30.0
 
 
+#: What is none of the kinds, though words of theirs are in its name: it stays a box with its own pins.
+_NONE_OF_THEM = re.compile(
+    r"(?:instrumentation|differen(?:ce|tial)|current[- ]sense|current[- ]shunt|isolation|variable[- ]gain) amplifier"
+    r"|opto-?(?:coupler|isolator)|photo-?coupler|\bigbt\b|gate driver|half[- ]bridge driver|pwm controller"
+    r"|thermistor|varistor|varactor|\bcrystal\b|thyristor|\btriac\b|\bscr\b|darlington array"
+)
+#: Several amplifiers in one package, from so many pins on.
+_SEVERAL, SEVERAL_PINS = re.compile(r"\b(?:dual|quad|two|four)\b[^.]{0,24}(?:amp|comparator)"), 7
+
+
 @dataclass(frozen=True)
 class KindProposal:
     """What kind a model seems to be, how sure that is, and why."""
@@ -94,10 +104,15 @@ class KindProposal:
 def recognise(comments: Sequence[str], pins: int, elements: Sequence[Element]) -> KindProposal:
     """The kind of a subcircuit with `pins` nodes, from the comments around it and from what it is made of."""
     structure = _from_structure(pins, elements)
-    for text in comments:
+    for text in map(str.lower, comments):
+        none = _NONE_OF_THEM.search(text) or (_SEVERAL.search(text) if pins >= SEVERAL_PINS else None)
         for kind in KINDS.values():
-            if (found := re.search(kind.words, text.lower())) and len(kind.roles) <= pins:
+            if (found := re.search(kind.words, text)) and len(kind.roles) <= pins:
+                if none is not None and none.start() <= found.start():
+                    break
                 return KindProposal(kind.key, Sureness.SAID, f'the comment says "{found.group()}"')
+        if none is not None:
+            return KindProposal("other", Sureness.SAID, f'the comment says "{none.group()}"')
     return structure or KindProposal("other", Sureness.UNKNOWN, "neither comments nor structure tell")
 
 

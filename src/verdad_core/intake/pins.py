@@ -32,7 +32,7 @@ class Witness:
     reasons: tuple[str, ...]
 
 
-_SUPPLY = r"(?:suppl|power|rail|vs|vcc|vdd|vee|vss)"
+_SUPPLY = r"(?:suppl|power|rail|vs|vcc|vdd|vee|vss|versorg|aliment)"
 #: Patterns in the order in which they are tried: the first that a label holds decides.
 _LABELS = (
     ("control", r"\bcontrol|\bctrl|\bctl\b"),
@@ -40,11 +40,12 @@ _LABELS = (
     ("primary+", r"pri\w*?[ _]*(?:\+|p\b|start|dot|1)|\bp(?:1|p|\+)(?!\w)"),
     ("secondary-", r"sec\w*?[ _]*(?:-|n\b|end|finish|2)|\bs(?:2|n|-)(?!\w)"),
     ("secondary+", r"sec\w*?[ _]*(?:\+|p\b|start|dot|1)|\bs(?:1|p|\+)(?!\w)"),
-    ("in+", r"non.?inv|\+\s*in(?:put)?\b|\bin(?:put)?\s*\(?\+|positive in|\bv?in(?:p|_p|_plus|\+)(?![a-z])|\bplus in"),
+    ("in+", r"n[io](?:n|cht)?.?inv|\+\s*in(?:put)?\b|\bin(?:put)?\s*\(?\+|positive in|\bplus in"
+            r"|\bv?in(?:p|_p|_plus|\+)(?![a-z])"),
     ("in-", r"inv|-\s*in(?:put)?\b|\bin(?:put)?\s*\(?-|negative in|\bv?in(?:n|m|_n|_minus|-)(?![a-z])|\bminus in"),
-    ("v+", rf"pos\w* {_SUPPLY}|\+\s*{_SUPPLY}|{_SUPPLY}\w*\s*\+|\bv\+|\bv?vcc|\bvdd|\bvp\b|\bvpos"),
-    ("v-", rf"neg\w* {_SUPPLY}|-\s*{_SUPPLY}|{_SUPPLY}\w*\s*-|\bv-|\bv?vee|\bvss|\bvn\b|\bvneg"),
-    ("enable", r"\benable|\bshut ?down|\ben\b|\bsd\b"),
+    ("v+", rf"pos\w* {_SUPPLY}|{_SUPPLY}\w* pos|\+\s*{_SUPPLY}|{_SUPPLY}\w*\s*\+|\bv\+|\bv?vcc|\bvdd|\bvp\b|\bvpos"),
+    ("v-", rf"neg\w* {_SUPPLY}|{_SUPPLY}\w* neg|-\s*{_SUPPLY}|{_SUPPLY}\w*\s*-|\bv-|\bv?vee|\bvss|\bvn\b|\bvneg"),
+    ("enable", r"\benable|\bshut ?down|\bshdn|\ben\b|\bsd\b"),
     ("adjust", r"\badj"),
     ("trim", r"\btrim"),
     ("collector", r"\bcollector|^c$"),
@@ -57,12 +58,12 @@ _LABELS = (
     ("bulk", r"\bbulk|\bbody\b"),
     ("anode", r"\banode|^a$"),
     ("cathode", r"\bcathode|\bkathode|^k$|^c$"),
-    ("ground", r"\bground|\bgnd|\bcommon\b"),
-    ("out", r"\bv?out|\bvo\b|^o$"),
-    ("in", r"\bv?in(?:put)?\b|^i$"),
+    ("ground", r"\bground|\bgnd|\bcommon\b|\bmasse?\b|\bmassa\b|\btierra\b"),
+    ("out", r"\bv?out|\bvo\b|^o$|\bausgang|\bsortie|\bsalida|\buscita|\bsa[ií]da"),
+    ("in", r"\bv?in(?:put)?\b|^i$|\beingang|\bentr[ée]e|\bentrada|\bingresso"),
     ("a", r"\bterminal a\b|\bswitch(?:ed)? a\b|^a$|\bno1\b"),
     ("b", r"\bterminal b\b|\bswitch(?:ed)? b\b|^b$|\bcom\b"),
-)
+)  # fmt: skip
 _PATTERNS = tuple((role, re.compile(pattern)) for role, pattern in _LABELS)
 
 #: Single op-amps in packages of eight keep to these pins (common practice, no source); some files use them as nodes.
@@ -166,11 +167,18 @@ def _labelled(scope: Scope, kind: Kind, labels: list[str], sureness: Sureness, s
     """A witness whose labels name most of the kind's roles, each at most once; None where they do not."""
     if len(labels) != len(scope.pins):
         return None
-    roles = tuple(role_of(label, kind) for label in labels)
+    roles = _single_supply(tuple(role_of(label, kind) for label in labels), kind)
     found = [role for role in roles if role is not None]
     if len(found) < max(2, len(kind.roles) // 2 + 1) or len(set(found)) < len(found):
         return None
     return Witness(sureness, roles, tuple(f'{source} "{label}"' for label in labels))
+
+
+def _single_supply(roles: tuple[str | None, ...], kind: Kind) -> tuple[str | None, ...]:
+    """The ground of a part with a positive supply and no negative one is where its current comes back."""
+    if "v-" not in kind.roles or "v-" in roles or "v+" not in roles:
+        return roles
+    return tuple("v-" if role == "ground" else role for role in roles)
 
 
 def header_blocks(scope: Scope) -> list[list[Comment]]:
@@ -204,7 +212,7 @@ def _keyed(block: Sequence[Comment], pins: Sequence[str]) -> list[str]:
     for comment in block:
         pairs = _PAIR.findall(comment.text)
         if len(pairs) < 2:
-            match = _ITEM.match(comment.text)
+            match = _ITEM.match(comment.text) or _NUMBERED.match(comment.text)
             pairs = [(match[1], match[2].strip())] if match else []
         for key, label in pairs:
             found.setdefault(key.lower(), label)
@@ -217,9 +225,13 @@ def _lists(block: Sequence[Comment], pins: Sequence[str]) -> list[list[str]]:
     """
     found = []
     for k, comment in enumerate(block):
-        if not _HEADING.search(comment.text.lower()):
+        heading = _HEADING.search(comment.text.lower())
+        if not heading:
+            # Without a heading only what has as many words as there are nodes can be their list.
+            text = comment.text.strip("* \t")
+            found += [words for words in (re.split(r"[,;/]\s*", text), text.split()) if len(words) == len(pins)]
             continue
-        rest = comment.text.split(":", 1)[-1].strip()
+        rest = comment.text[heading.end() :].strip()
         if rest:
             found.append([word for word in re.split(r"[,;/]\s*", rest) if word])
             found.append(rest.split())
@@ -234,8 +246,13 @@ def _lists(block: Sequence[Comment], pins: Sequence[str]) -> list[list[str]]:
     return found
 
 
-_HEADING = re.compile(r"(connections|pins?|nodes?|node order|pin order|pin ?out|terminals)\s*:")
+_HEADING = re.compile(
+    r"(?:connections|pins?|nodes?|node order|pin order|pin ?out|pin ?out order|pin config\w*|terminals)\s*:"
+    r"|(?:node|pin|pin ?out) order(?=\s)"
+)
 _ITEM = re.compile(r"\A\s*+(?:pin\s++|node\s++)?([\w+-]++)\s*+[:=.)]\s*+(.+)", re.IGNORECASE)
+#: A node's number, with what it is behind it: "1 IN   supply".
+_NUMBERED = re.compile(r"\A\s*+(\d{1,2})\s++(\S.*)")
 _PAIR = re.compile(r"(?<![\w+-])([\w+-]++)\s*+=\s*+([^\s,;=]+)")
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from verdad_core.devices import Element
 from verdad_core.errors import Finding, Severity, VerdadError
 from verdad_core.intake.bundle import Bundle
+from verdad_core.intake.compares import compares
 from verdad_core.intake.experiment import show
 from verdad_core.intake.kinds import CLAMPS_BELOW, KINDS, KindProposal, is_inverted, placed_as, recognise
 from verdad_core.intake.model import Model
@@ -116,6 +117,12 @@ def _subcircuit(bundle: Bundle, file: str, scope: Scope, experiment: bool) -> tu
     shown: Witness | None = None
     if experiment and problem is None and len(elements) <= MOST_ELEMENTS:
         shown = show(bundle, file, scope.name, scope.pins, kind.kind)
+    if kind.kind == "op-amp" and kind.sureness is Sureness.GUESS and shown is not None and all(shown.roles):
+        roles = [role for role in shown.roles if role]
+        if why := compares(bundle, file, scope.name, roles):
+            kind = KindProposal("comparator", Sureness.GUESS, why)
+    if kind.kind == "regulator" and kind.sureness is Sureness.GUESS and shown is not None and not any(shown.roles):
+        kind, shown = KindProposal("other", Sureness.UNKNOWN, "its output is not steady on the bench"), None
     pins, findings = propose(scope, KINDS[kind.kind], shown)
     description = next((c.text.strip("* ") for c in blocks[0] if any(ch.isalpha() for ch in c.text)), "")
     entry = Entry(

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from tests.core.qualification.subjects import from_catalogue, model
 from verdad.catalogue.listings import listings
 from verdad_core.intake.bundle import Bundle, ModelText
+from verdad_core.intake.compares import compares
 from verdad_core.intake.effect import effect
 from verdad_core.intake.experiment import show
 from verdad_core.intake.kinds import KINDS
@@ -140,3 +141,34 @@ def test_effects_of_other_kinds(slug: str, kind: str, wrong: tuple[str, ...]) ->
 
 def test_kinds_without_a_quick_experiment_have_no_effect() -> None:
     assert effect(model(".subckt t a b c\nr1 a b 1k\nr2 b c 1k\n.ends", "t", "a", "b", "control"), "switch") is None
+
+
+def test_an_amplifier_with_supplies_inside_is_no_regulator() -> None:
+    """Its output stands at a limit, and gives more current than comes in: nothing is said of its pins."""
+    text = (
+        ".subckt three 1 2 3\nrin 1 2 2meg\ng1 0 4 1 2 0.1\nr1 4 0 1meg\ne1 5 0 value={12*tanh(v(4)/12)}\n"
+        "rout 5 3 75\n.ends\n"
+    )
+    found = show(Bundle((ModelText("m.lib", text, ""),)), "m.lib", "three", ("1", "2", "3"), "regulator")
+    assert found is not None
+    assert found.roles == (None, None, None)
+
+
+@pytest.mark.parametrize(
+    ("inside", "why"),
+    [
+        ("q1 b n t qp\nq2 c p t qp\nq3 b b ee qn\nq4 c b ee qn\nq5 d c ee qn\nib cc d 50u\nit cc t 100u\nq6 o d ee qn\n"
+         ".model qp pnp(is=1e-16 bf=900)\n.model qn npn(is=1e-16 bf=200)\n", "sinks current"),
+        ("g1 0 d value={1m*tanh(5000*v(p,n))}\nr1 d 0 1k\nc1 d 0 60p\ne1 x 0 value={v(cc,ee)/2*tanh(30*v(d))}\n"
+         "r2 x o 60\ni1 cc ee 60u\n", "nothing slows it down"),
+        # An op-amp with a dominant pole, and one without any.
+        ("g1 0 d value={1m*tanh(v(p,n)/0.05)}\nr1 d 0 100meg\nc1 d 0 1n\ne1 x 0 value={v(cc,ee)/2*tanh(v(d)/6)}\n"
+         "r2 x o 60\ni1 cc ee 60u\n", ""),
+        ("e1 x 0 value={v(cc,ee)/2*tanh(1e5*v(p,n))}\nr2 x o 60\ni1 cc ee 60u\n", ""),
+    ],
+)  # fmt: skip
+def test_a_comparator_is_told_from_an_amplifier(inside: str, why: str) -> None:
+    text = f".subckt five p n cc ee o\n{inside}.ends\n"
+    said = compares(Bundle((ModelText("m.lib", text, ""),)), "m.lib", "five", ("in+", "in-", "v+", "v-", "out"))
+    assert why in said
+    assert bool(why) == bool(said)

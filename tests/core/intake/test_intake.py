@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from verdad.demo.board import model_text
 from verdad_core.errors import NetlistError, Severity
-from verdad_core.intake.bundle import Bundle, ModelText
+from verdad_core.intake.bundle import Bundle, ModelText, bundle
 from verdad_core.intake.decode import decode
 from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.pins import role_of
@@ -114,6 +114,12 @@ def test_what_nothing_says_stays_unknown() -> None:
         ("GND", "regulator", "ground"),
         ("PRI1", "transformer", "primary+"),
         ("sec2", "transformer", "secondary-"),
+        ("SHDN_", "op-amp", "enable"),
+        ("nicht invertierender Eingang", "op-amp", "in+"),
+        ("Eingang invertierend", "op-amp", "in-"),
+        ("alimentation positive", "op-amp", "v+"),
+        ("salida", "op-amp", "out"),
+        ("Masse", "regulator", "ground"),
     ],
 )
 def test_labels(label: str, kind: str, role: str | None) -> None:
@@ -129,10 +135,40 @@ def test_labels(label: str, kind: str, role: str | None) -> None:
         (".subckt m d g s\nm1 d g s s mx\n.model mx nmos\n.ends", "mosfet"),
         (".subckt q c b e\nq1 c b e qx\n.model qx npn\n.ends", "bipolar"),
         ("* Quad comparator\n.subckt u 1 2 3 4 5\nr1 1 2 1k\n.ends", "comparator"),
+        # Words of a kind in the name of what is none.
+        ("* unity gain difference amplifier\n.subckt u 1 2 3 4 5\nr1 1 2 1k\n.ends", "other"),
+        ("* IGBT with antiparallel diode\n.subckt u c g e\nr1 c g 1k\n.ends", "other"),
+        ("* Optocoupler, transistor output\n.subckt u a k c e\nr1 a k 1k\n.ends", "other"),
+        ("* dual operational amplifier\n.subckt u 1 2 3 4 5 6 7 8\nr1 1 2 1k\n.ends", "other"),
+        ("* op-amp for instrumentation amplifiers\n.subckt u 1 2 3 4 5\nr1 1 2 1k\n.ends", "op-amp"),
     ],
 )
 def test_kinds_are_recognised(text: str, kind: str) -> None:
     assert next(item for item in reading(text).entries if item.form == "subcircuit").kind.kind == kind
+
+
+@pytest.mark.parametrize(
+    ("text", "roles"),
+    [
+        ("* LDO regulator\n* Terminals:\n* 1 IN   supply\n* 2 GND  ground\n* 3 EN   enable, active high\n"
+         "* 4 OUT  regulated output\n"
+         ".subckt u 1 2 3 4\nr1 1 2 1k\nr2 3 4 1k\n.ends", ("in", "ground", "enable", "out")),
+        ("* op amp with offset null\n* offset null 1, -in, +in, v-, offset null 2, out, v+\n"
+         ".subckt u 1 2 3 4 5 6 7\nr1 1 2 1k\nr2 3 4 1k\nr3 5 6 1k\nr4 7 1 1k\n.ends",
+         ("", "in-", "in+", "v-", "", "out", "v+")),
+        ("* op amp\n* PINOUT ORDER +IN -IN V+ V- OUT\n.subckt u 1 2 3 4 5\nr1 1 2 1k\nr2 3 4 1k\nr3 5 1 1k\n.ends",
+         ("in+", "in-", "v+", "v-", "out")),
+        ("* NPN transistor\n* C B E\n.subckt u 1 2 3\nr1 1 2 1k\nr2 3 1 1k\n.ends",
+         ("collector", "base", "emitter")),
+        # One supply: where the current comes back is the negative one.
+        ("* op amp\n.subckt u inp inn vdd gnd_ out\nr1 inp inn 1k\nr2 vdd gnd_ 1k\nr3 out inp 1k\n.ends",
+         ("in+", "in-", "v+", "v-", "out")),
+    ],
+)  # fmt: skip
+def test_comments_and_names_are_read_as_makers_write_them(text: str, roles: tuple[str, ...]) -> None:
+    files, _ = bundle([("m.lib", text.encode())])
+    [entry] = read_bundle(files, experiment=False).entries
+    assert tuple(pin.role or "" for pin in entry.pins) == roles
 
 
 def test_models_by_themselves_have_the_pins_of_the_language() -> None:
