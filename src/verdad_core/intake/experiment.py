@@ -32,6 +32,12 @@ STRONG, LOAD, WEAK = 1e-3, 1e4, 1e6
 #: Supplies in V, how far they are raised, how far the inputs are moved apart, and volts that count as moved.
 SUPPLY, RAISED, APART, MOVED = 6.0, 1.0, 0.1, 0.5
 
+#: Amperes into in+ and in- of an amplifier; in- of one with current feedback is the output of a buffer.
+INTO = np.array([1e-4, 5e-3])
+
+#: What is left of a collector's current that has vanished.
+VANISHED = 0.01
+
 #: So much of what a load takes comes in at the input of a regulator.
 COVERED = 0.9
 
@@ -187,7 +193,7 @@ def _behaves(output: Floats, inputs: Floats) -> bool:
     swings = output[0:6:2] - output[1:6:2]
     contradicted = (
         np.any(swings <= 2 * MOVED)
-        or np.any(np.abs(inputs) >= 1e-4)
+        or np.any(np.abs(inputs) >= INTO)
         or np.any(np.abs(output) > SUPPLY + RAISED + MOVED)
         or (len(output) == 8 and output[6] - output[0] <= 0.5 * RAISED and output[1] - output[7] <= 0.5 * RAISED)
     )
@@ -223,18 +229,21 @@ def _two_terminal(bench: _Bench) -> Found:
 
 
 def _bipolar(bench: _Bench) -> Found:
-    """The collector current is many times the base's, and more so than with collector and emitter exchanged."""
+    """The collector current is many times the base's, and more so than with collector and emitter exchanged.
+
+    With the base at the emitter's voltage it vanishes: what flows then goes straight through a junction.
+    """
     passing: dict[Assignment, float] = {}
     for assignment in permutations(range(3)):
         for polarity in (1.0, -1.0):
-            volts, ohms = np.zeros((1, 3)), np.full((1, 3), STRONG)
-            volts[0, list(assignment)] = (3.0 * polarity, 1.0 * polarity, 0.0)
-            ohms[0, assignment[1]] = 1e4
+            volts, ohms = np.zeros((2, 3)), np.full((2, 3), STRONG)
+            volts[:, list(assignment)] = polarity * np.array([[3.0, 1.0, 0.0], [3.0, 0.0, 0.0]])
+            ohms[:, assignment[1]] = 1e4
             _, into = bench.measure(volts, ohms)
-            collector, base, _ = polarity * into[0, list(assignment)]
+            (collector, base, _), (off, _, _) = polarity * into[:, list(assignment)]
             if not np.isfinite(collector):
                 return (None,) * 3
-            if base > 1e-7 and collector > 2 * base:
+            if base > 1e-7 and collector > 2 * base and abs(off) < VANISHED * collector:
                 passing[assignment] = max(passing.get(assignment, 0.0), collector / base)
     ranked = sorted(passing, key=lambda assignment: -passing[assignment])
     if len(ranked) > 1 and passing[ranked[0]] > 4 * passing[ranked[1]]:
