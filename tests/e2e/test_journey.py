@@ -111,7 +111,7 @@ def test_a_long_run_is_started_watched_cancelled_and_undone(sheet: Page) -> None
     step(sheet, "Studies")
     sheet.get_by_label("Rows", exact=True).fill("50000")
     sheet.get_by_role("button", name=re.compile("^Run")).click()
-    expect(sheet.get_by_role("status")).to_contain_text(re.compile(r"[1-9]\d* of 50000 rows"))
+    expect(sheet.get_by_role("status")).to_contain_text(re.compile(r"[1-9]\d* of 50000 rows"), timeout=60_000)
     sheet.get_by_role("button", name="Cancel").click()
     expect(sheet.get_by_text("of 50000 rows are computed")).to_be_visible()
     # However few rows there are by then, they are shown.

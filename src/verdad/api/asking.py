@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import uuid
+from typing import Annotated
 
 from fastapi import APIRouter
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from verdad.api.checks import CARD_POINTS, CurveView, curve_view
 from verdad.api.context import InSession, circuit_of, load_board, load_models
@@ -27,6 +28,8 @@ class QuestionView(BaseModel):
     """A question that fits the circuit as it is drawn, or what is missing for it."""
 
     kind: str
+    #: Its number among those of its kind.
+    which: int
     title: str
     question: str
     missing: str
@@ -40,6 +43,7 @@ class FreshCheck(BaseModel):
     kind: Title
     check: Slug | None = None
     instead: bool = False
+    which: Annotated[int, Field(ge=0, le=99)] = 0
 
 
 @router.get("/boards/{board_id}/circuits/{circuit_id}/questions", responses=problems(404))
@@ -50,8 +54,10 @@ def get_questions(
     circuit = circuit_of(load_board(session, board_id), circuit_id)
     like = next((each for each in circuit.checks if each.id == check), None)
     return [
-        QuestionView(kind=kind.key(), title=kind.title, question=question, missing=missing)
-        for kind, question, missing in questions(circuit, like)
+        QuestionView(
+            kind=each.kind.key(), which=each.which, title=each.kind.title, question=each.words, missing=each.missing
+        )
+        for each in questions(circuit, like)
     ]
 
 
@@ -81,7 +87,7 @@ def make_check(fresh: FreshCheck) -> Check:
     like = None if fresh.check is None else fresh.board.check(fresh.check)[1]
     if fresh.instead and like is not None:
         return of_kind(circuit, like, fresh.kind)
-    return fresh_check(fresh.board, circuit, fresh.kind, like)
+    return fresh_check(fresh.board, circuit, fresh.kind, like, fresh.which)
 
 
 class FreshStudy(BaseModel):

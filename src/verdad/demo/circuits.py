@@ -14,7 +14,8 @@ Json = dict[str, Any]
 
 def by_hand(form: str, **names: str) -> Json:
     """A closed form of the library as a hand value."""
-    return {"formula": CLOSED_FORMS[form].written(names), "source": CLOSED_FORMS[form].source}
+    known = CLOSED_FORMS[form]
+    return {"formula": known.written(names), "source": f"{known.holds} {known.source}"}
 
 
 def others(model: str, fast: str) -> list[Json]:

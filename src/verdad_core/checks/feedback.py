@@ -39,6 +39,34 @@ def feedback(circuit: Circuit, fixtures: Iterable[Fixture]) -> dict[str, tuple[f
     they do at MIDDLE hertz. Outputs of the other amplifiers hold still. The shares are the voltage ratios of that
     network, by nodal analysis.
     """
+    return {name: seen[name] for name, seen in reaches(circuit, fixtures).items()}
+
+
+def loops(circuit: Circuit, fixtures: Iterable[Fixture]) -> list[tuple[str, ...]]:
+    """The amplifiers around which there is a loop, each with the others that it goes through: strongly connected.
+
+    In the order of the parts; with those that are fed back to their own inverting input first.
+    """
+    shares = reaches(circuit, fixtures)
+    linked = {a: {b for b, ends in seen.items() if max(map(abs, ends)) > NOTHING} for a, seen in shares.items()}
+
+    def from_(start: str) -> set[str]:
+        found, pending = set[str](), [start]
+        while pending:
+            new = linked[pending.pop()] - found
+            found |= new
+            pending += new
+        return found
+
+    beyond = {name: from_(name) for name in linked}
+    closed = [name for name in linked if name in beyond[name]]
+    ordered = sorted(closed, key=lambda name: abs(shares[name][name][1]) <= NOTHING)
+    return [(name, *(other for other in closed if other != name and other in beyond[name] and name in beyond[other]))
+            for name in ordered]  # fmt: skip
+
+
+def reaches(circuit: Circuit, fixtures: Iterable[Fixture]) -> dict[str, dict[str, tuple[float, float]]]:
+    """Of each amplifier, the share of its output at (in+, in-) of every amplifier, as in `feedback`."""
     given = tuple(fixtures)
     every = {name: nets for part in circuit.parts for name, nets in amplifiers(part).items()}
     branches = [*_branches(circuit.parts), *_fixture_branches(given)]
@@ -50,13 +78,13 @@ def feedback(circuit: Circuit, fixtures: Iterable[Fixture]) -> dict[str, tuple[f
     for name, nets in every.items():
         links = {out: seen for out, seen in followers.items() if out != nets["out"] and out not in grounded}
         held = grounded | ({other["out"] for other in every.values()} - set(links))
-        shares = (0.0, 0.0)
+        seen: dict[str, tuple[float, float]] = {}
         for more in ((), tuple(_capacitors(circuit.parts))):
             volts = _Network([*branches, *more], held, links).volts(nets["out"])
-            shares = volts(nets["in+"]), volts(nets["in-"])
-            if max(map(abs, shares)) > NOTHING:
+            seen = {other: (volts(ends["in+"]), volts(ends["in-"])) for other, ends in every.items()}
+            if max(map(abs, seen[name])) > NOTHING:
                 break
-        found[name] = shares
+        found[name] = seen
     return found
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from verdad_core.checks.kind import CheckKind
 from verdad_core.checks.kinds import KINDS
 from verdad_core.checks.outputs import outputs
@@ -10,6 +12,9 @@ from verdad_core.document.checks import Check
 from verdad_core.document.measurements import Measurement
 from verdad_core.errors import VerdadError
 from verdad_core.names import free_name
+
+#: Questions of one kind that are listed.
+MOST = 8
 
 
 def fresh_measurements(kind: CheckKind) -> tuple[Measurement, ...]:
@@ -20,12 +25,14 @@ def fresh_measurements(kind: CheckKind) -> tuple[Measurement, ...]:
     )
 
 
-def fresh_check(board: Board, circuit: Circuit, kind: str, like: Check | None) -> Check:
+def fresh_check(board: Board, circuit: Circuit, kind: str, like: Check | None, which: int = 0) -> Check:
     """A new check of the kind, with the fixture and the temperature of another one where there is one.
 
-    Raises BoardError where the circuit cannot be asked that, with what is missing.
+    `which` is the question's number among those of its kind. Raises BoardError where the circuit cannot be asked that,
+    with what is missing.
     """
-    settings = CheckKind.called(kind).proposed(circuit, like.fixtures if like else ())
+    proposals = CheckKind.called(kind).proposals(circuit, like.fixtures if like else ())
+    settings = proposals[min(which, len(proposals) - 1)]
     taken = {check.id for _, check in board.checks()}
     return Check(
         id=free_name(f"{circuit.id[:40]}-{kind.replace(' ', '-')}", taken, "-"),
@@ -45,15 +52,25 @@ def of_kind(circuit: Circuit, check: Check, kind: str) -> Check:
     return check.model_copy(update={"analysis": settings, "measurements": (*kept, *more), "cards": None})
 
 
-def questions(circuit: Circuit, check: Check | None) -> list[tuple[type[CheckKind], str, str]]:
-    """Every kind with its question for this circuit, and what is missing where it cannot be asked."""
+@dataclass(frozen=True)
+class Question:
+    """What a circuit can be asked, or what is missing for it; `which` counts those of one kind from 0."""
+
+    kind: type[CheckKind]
+    which: int
+    words: str
+    missing: str = ""
+
+
+def questions(circuit: Circuit, check: Check | None) -> list[Question]:
+    """Every question that this circuit can be asked, and of every kind at least one."""
     fixtures = check.fixtures if check else ()
     likely = next(iter(outputs(circuit, fixtures)), "")
-    found = []
+    found: list[Question] = []
     for kind in KINDS:
         try:
-            settings, missing = kind.proposed(circuit, fixtures), ""
+            proposals = kind.proposals(circuit, fixtures)
+            found += [Question(kind, k, kind.asked(settings, likely)) for k, settings in enumerate(proposals[:MOST])]
         except VerdadError as error:
-            settings, missing = None, str(error)
-        found.append((kind, kind.asked(settings, likely), missing))
+            found.append(Question(kind, 0, kind.asked(None, likely), str(error)))
     return found

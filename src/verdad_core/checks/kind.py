@@ -105,6 +105,11 @@ class CheckKind(Analysis):
         return cls.model_validate({})
 
     @classmethod
+    def proposals(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> list[Self]:
+        """Settings for everything in the circuit that can be asked so, the likeliest first. Raises as `proposed`."""
+        return [cls.proposed(circuit, fixtures)]
+
+    @classmethod
     def asked(cls, settings: Self | None, likely: str = "") -> str:
         """The question with the circuit's own names in it, or with plain words where there are none yet.
 

@@ -127,11 +127,11 @@ def test_a_check_can_be_given_any_kind_and_what_it_cannot_measure_goes(kind: typ
 
 def test_questions_name_what_the_circuit_has_or_say_what_is_missing() -> None:
     circuit, check = pair(board(STAGE, [*RAILS, SINE], "operating point"))
-    told = {kind.title: (question, missing) for kind, question, missing in questions(circuit, check)}
+    told = {each.kind.title: (each.words, each.missing) for each in questions(circuit, check)}
     assert told["Frequency response"] == ("How does out follow vin over frequency?", "")
     assert told["Noise"][0] == "How much noise is there at out, and from what?"
     assert told["Transient"][0] == "How does out move in time?"
-    told = {kind.title: (question, missing) for kind, question, missing in questions(circuit, None)}
+    told = {each.kind.title: (each.words, each.missing) for each in questions(circuit, None)}
     assert "needs a source" in told["Frequency response"][1]
     assert told["Operating point"][1] == ""
     # Without a source a part is swept.

@@ -11,6 +11,7 @@ import pytest
 from tests.core.boards import RAILS, amplifier, asked, board, c, generic, pair, r, source
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.experiment import prepare
+from verdad_core.checks.feedback import loops
 from verdad_core.checks.fresh import fresh_check, questions
 from verdad_core.checks.kinds.loop import LOOP, Loop
 from verdad_core.checks.run import run_check
@@ -93,7 +94,7 @@ def test_rows_of_a_study_turn_the_loop() -> None:
 
 def test_what_cannot_be_asked_says_what_is_missing() -> None:
     passive = board([r("R1", "1k", "in", "out")], [source("in")], "operating point")
-    [missing] = [missing for kind, _, missing in questions(*pair(passive)) if kind is Loop]
+    [missing] = [each.missing for each in questions(*pair(passive)) if each.kind is Loop]
     assert "no amplifier" in missing
     gone = ring(2.0).model_dump(mode="json")
     gone["circuits"][0]["checks"][0]["analysis"]["around"] = "R7.1"
@@ -102,3 +103,24 @@ def test_what_cannot_be_asked_says_what_is_missing() -> None:
     alone = ring(2.0).model_dump(mode="json")
     alone["circuits"][0]["checks"][0]["analysis"]["around"] = "R9.1"
     assert "no loop" in run_check(Board.model_validate(alone), "k", {}).sentence
+
+
+def test_every_loop_of_a_circuit_is_asked_for() -> None:
+    """An integrator with a follower in its loop, a follower behind them, and a comparator that has none."""
+    parts = [
+        amplifier("U1", "gnd", "m1", "a"), r("R1", "10k", "b", "m1"), c("C1", "10n", "m1", "a"),
+        amplifier("U2", "a", "b", "b"),
+        amplifier("U3", "b", "out", "out"), amplifier("U4", "out", "gnd", "late"), r("R4", "1k", "late", "gnd"),
+    ]  # fmt: skip
+    drawn = board([*parts, r("R5", "100k", "in", "m1")], [*RAILS, source("in")], "operating point")
+    circuit, check = pair(drawn)
+    assert loops(circuit, check.fixtures) == [("U1", "U2"), ("U2", "U1"), ("U3",)]
+    asked_for = [each for each in questions(circuit, check) if each.kind is Loop]
+    assert [each.words for each in asked_for] == [f"Is the loop around U{k} stable?" for k in (1, 2, 3)]
+    second = fresh_check(drawn, circuit, "loop", check, 1)
+    assert isinstance(second.analysis, Loop)
+    assert second.analysis.around == "U2.out"
+    asked_of = board(
+        [*parts, r("R5", "100k", "in", "m1")], [*RAILS, source("in")], "loop", analysis={"around": "U2.out"}
+    )
+    assert run_check(asked_of, "k", {}).sentence.endswith("The loop goes through U1, too.")

@@ -131,8 +131,8 @@ export function useQuestions(board: MaybeRefOrGetter<string>, circuit: MaybeRefO
 }
 
 /** A check of a kind with settings proposed for the circuit: new, with the fixture of another one, or in its place. */
-export function fetchFreshCheck(board: Board, circuit: string, kind: string, check: string | undefined, instead = false): Promise<Check> {
-  const body = { board, circuit, kind, check: check ?? null, instead }
+export function fetchFreshCheck(board: Board, circuit: string, kind: string, check: string | undefined, instead = false, which = 0): Promise<Check> {
+  const body = { board, circuit, kind, check: check ?? null, instead, which }
   return unwrap(client.POST('/api/fresh-check', { body: body as never })) as Promise<unknown> as Promise<Check>
 }
 

@@ -6,7 +6,7 @@ import { useKinds } from './useKinds'
 
 /** The checks of a circuit, one click apart (`known` is what the service has of them); what else it can be asked, and the settings of the one that is shown. */
 const props = defineProps<{ boardId: string; circuit: Circuit; check: Check | undefined; known: { circuit: string | undefined; check: string | undefined }; settings: boolean }>()
-const emit = defineEmits<{ choose: [check: string]; add: [kind: string]; settings: [] }>()
+const emit = defineEmits<{ choose: [check: string]; add: [kind: string, which: number]; settings: [] }>()
 
 const { titleOf } = useKinds()
 const questions = useQuestions(() => props.boardId, () => props.known.circuit, () => props.known.check)
@@ -21,7 +21,7 @@ const questions = useQuestions(() => props.boardId, () => props.known.circuit, (
     <v-menu>
       <template #activator="{ props: menu }"><v-btn size="small" variant="text" :prepend-icon="mdiPlus" v-bind="menu">Check</v-btn></template>
       <v-list density="compact">
-        <v-list-item v-for="{ kind, title, question, missing } in questions.data.value ?? []" :key="kind" :title="question" :subtitle="missing || title" :disabled="Boolean(missing)" @click="emit('add', kind)" />
+        <v-list-item v-for="{ kind, which, title, question, missing } in questions.data.value ?? []" :key="`${kind} ${which}`" :title="question" :subtitle="missing || title" :disabled="Boolean(missing)" @click="emit('add', kind, which)" />
       </v-list>
     </v-menu>
   </div>

@@ -101,7 +101,6 @@ h3 {
   flex-wrap: wrap;
   font-size: 0.8125rem;
   gap: 2px 8px;
-  margin-left: calc(6.75rem + 6px);
 }
 
 .waiting {

@@ -199,12 +199,12 @@ async function renamePart({ designator }: Part, name: string) {
 
 /** The measurement whose form is open; empty for a new one. */
 const measuring = ref<string | null>(null)
-async function addCheck(kind: string) {
+async function addCheck(kind: string, which = 0) {
   const id = circuit.value?.id
   if (!id) return
   trouble.value = ''
   try {
-    const made = await fetchFreshCheck(props.board, id, kind, check.value?.id)
+    const made = await fetchFreshCheck(props.board, id, kind, check.value?.id, false, which)
     await edit((board) => withFreshCheck(board, id, made), `${made.title} added`)
     checkId.value = made.id
     settings.value = Boolean(kinds.of(kind)?.looks || kinds.of(kind)?.main)

@@ -12,7 +12,7 @@ from verdad_core.analyses.operating_point import one_row
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import meter_element
-from verdad_core.checks.feedback import CONTROLS, amplifiers, feedback
+from verdad_core.checks.feedback import CONTROLS, amplifiers, loops
 from verdad_core.checks.kind import First, Naming
 from verdad_core.checks.outputs import usual_card
 from verdad_core.checks.over_frequency import OverFrequency
@@ -62,16 +62,19 @@ class Loop(OverFrequency):
 
     @classmethod
     def proposed(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> Self:
-        """The output of the first amplifier that is fed back to its inverting input, else of any; else a control."""
+        return cls.proposals(circuit, fixtures)[0]
+
+    @classmethod
+    def proposals(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> list[Self]:
+        """The output of every amplifier that a loop goes through; else of the first one, else a control."""
         every = [(part, name, nets) for part in circuit.parts for name, nets in amplifiers(part).items()]
         outs = {name: f"{part.designator}.{_unit(part, name)}out" for part, name, nets in every if nets["out"] != "gnd"}
-        shares = feedback(circuit, fixtures)
-        closed = [pin for name, pin in outs.items() if abs(shares[name][1]) > 0.0]
+        closed = [outs[name] for name, *_ in loops(circuit, fixtures) if name in outs]
         controls = [f"{part.designator}.{pin}" for part in circuit.parts for pin in pins_of(part) if pin in CONTROLS]
-        found = [*closed, *outs.values(), *controls]
+        found = closed or [*outs.values(), *controls][:1]
         if not found:
             raise BoardError("there is no amplifier and no transistor", remedy="Place one, with its feedback.")
-        return cls(around=found[0])
+        return [cls(around=pin) for pin in found]
 
     @classmethod
     def asked(cls, settings: Self | None, likely: str = "") -> str:
@@ -110,7 +113,16 @@ class Loop(OverFrequency):
 
     def sentence(self, prepared: Prepared, signals: Signals) -> str:
         trace = signals.others[LOOP]
-        return _said(trace.along().values, np.asarray(trace.values, complex), parse_value(self.margin))
+        words = _said(trace.along().values, np.asarray(trace.values, complex), parse_value(self.margin))
+        through = self._through(prepared)
+        return f"{words} The loop goes through {' and '.join(through)}, too." if through else words
+
+    def _through(self, prepared: Prepared) -> tuple[str, ...]:
+        """The other amplifiers that the loop goes through."""
+        part, _, pin = self.around.partition(".")
+        unit = pin.rpartition(".")[0]
+        found = loops(prepared.circuit, prepared.check.fixtures)
+        return next((chain[1:] for chain in found if chain[0] == f"{part}{unit}"), ())
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
         return (

@@ -86,10 +86,13 @@ class MarginCheck(OverFrequency):
 
     @classmethod
     def proposed(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> Self:
-        """The loop that is asked for first, loaded at the output of its amplifier."""
-        around = Loop.proposed(circuit, fixtures).around
-        designator, _, pin = around.partition(".")
-        return cls(around=around, net=pins_of(circuit.part(designator))[pin])
+        return cls.proposals(circuit, fixtures)[0]
+
+    @classmethod
+    def proposals(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> list[Self]:
+        """Every loop that can be asked for, loaded at the output of its amplifier."""
+        pins = [loop.around.partition(".") for loop in Loop.proposals(circuit, fixtures)]
+        return [cls(around=f"{part}.{pin}", net=pins_of(circuit.part(part))[pin]) for part, _, pin in pins]
 
     @classmethod
     def asked(cls, settings: Self | None, likely: str = "") -> str:

@@ -2164,6 +2164,11 @@ export interface components {
             instead: boolean;
             /** Kind */
             kind: string;
+            /**
+             * Which
+             * @default 0
+             */
+            which: number;
         };
         /**
          * FreshStudy
@@ -3364,6 +3369,8 @@ export interface components {
             question: string;
             /** Title */
             title: string;
+            /** Which */
+            which: number;
         };
         /**
          * Rating
