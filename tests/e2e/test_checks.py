@@ -384,6 +384,7 @@ def test_a_stage_comes_with_its_bench_and_its_loop_is_asked_for(blank: Page) -> 
     measurements = blank.get_by_role("region", name="Measurements")
     expect(measurements).to_contain_text("out follows source by 20 dB")
     expect(measurements).to_contain_text("limit 9.5 … 10.5")
+    expect(measurements.locator("math")).to_have_text("R2R1")
     expect(blank.locator("[data-measured=passband-gain]")).to_have_text(re.compile(r"9\.99\d|10\.0\d"))
     blank.get_by_role("button", name="Check", exact=True).click()
     blank.get_by_text("Is the loop around U1 stable?").click()

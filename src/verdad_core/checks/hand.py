@@ -6,12 +6,13 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from difflib import get_close_matches
+from functools import cache
 
 from verdad_core.checks.elaborate import Models
-from verdad_core.checks.quantities import Quantity, quantities
+from verdad_core.checks.quantities import Quantity, quantities, quantity
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
-from verdad_core.errors import MeasurementError
+from verdad_core.errors import BoardError, MeasurementError, ValueTextError
 from verdad_core.handcalc.formula import Named, Number, evaluated
 from verdad_core.handcalc.rendered import rendered
 from verdad_core.handcalc.slips import DOUBTFUL, slips
@@ -76,28 +77,40 @@ def hand_value(
     Raises MeasurementError, with the column, for a formula without a number here or in another unit than `unit`.
     """
     formula = read_expression(text)
-    known = quantities(circuit, check, models)
-    named = _named(known, others)
+    named = _named(circuit, check, models, others)
     value = evaluated(formula, named, unit)
     deviation = 100.0 * (simulated - value) / abs(value) if value else math.nan
     doubtful = abs(deviation) > DOUBTFUL
-    found = slips(formula, named, [each.name for each in known], unit, value, simulated) if doubtful else ()
+    known = [each.name for each in quantities(circuit, check, models)] if doubtful else []
+    found = slips(formula, named, known, unit, value, simulated) if doubtful else ()
     return Hand(text, rendered(formula), source, value, deviation, doubtful, found)
 
 
-def _named(known: list[Quantity], others: Others) -> Named:
-    by_name = {each.name.lower(): each for each in known}
+def _named(circuit: Circuit, check: Check, models: Models, others: Others) -> Named:
     titles = {title.lower(): number for title, number in others.items()}
 
+    @cache
+    def known() -> dict[str, Quantity]:
+        """All there are; of many parts they take longer than the few that a formula names."""
+        return {each.name.lower(): each for each in quantities(circuit, check, models)}
+
+    @cache
+    def found(name: str) -> Quantity | None:
+        try:
+            own = quantity(circuit, check, name, models)
+            return own if math.isfinite(own.value) else None
+        except (BoardError, ValueTextError):
+            return known().get(name.lower())
+
     def number(name: str) -> Number:
-        if (quantity := by_name.get(name.lower())) is not None:
-            return Number(quantity.value, unit_called(quantity.unit) if quantity.unit else _unknown(quantity))
+        if name.lower() not in titles and (own := found(name)) is not None:
+            return Number(own.value, unit_called(own.unit) if own.unit else _unknown(own))
         if name.lower() in titles:
             value, unit = titles[name.lower()]
             if math.isnan(value):
                 raise MeasurementError(f"'{name}' has no value", remedy="Mend that measurement first.")
             return Number(value / 100.0, NONE) if unit == "%" else Number(value, unit_called(unit))
-        near = get_close_matches(name, [each.name for each in known] + list(others), 3, 0.4)
+        near = get_close_matches(name, [each.name for each in known().values()] + list(others), 3, 0.4)
         raise MeasurementError(
             f"there is no value called {name}",
             remedy=f"Did you mean {' or '.join(map(written_name, near))}?" if near

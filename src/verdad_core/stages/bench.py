@@ -9,8 +9,9 @@ from dataclasses import dataclass
 from verdad_core.checks.kinds.frequency_response import FrequencyResponse
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Source, Supply
-from verdad_core.document.measurements import RESPONSE, Measurement
+from verdad_core.document.measurements import RESPONSE, HandValue, Measurement
 from verdad_core.document.parts import nets_of
+from verdad_core.measure.expressions import read_expression
 from verdad_core.stages.stage import Computed, Stage
 from verdad_core.units import parse_value, plain_value
 
@@ -53,7 +54,11 @@ def bench_of(stage: Stage, computed: Computed, goals: Mapping[str, str]) -> Benc
         ac="1" if stage.driven_by == "voltage" else "1u",
     )  # fmt: skip
     fixtures: tuple[Fixture, ...] = (*supplies, source)
-    measurements = tuple(Measurement(id=key.replace("_", "-"), key=key, of=RESPONSE) for key, _ in stage.shows)
+    forms = {result.symbol: result.typed for result in stage.results}
+    measurements = tuple(
+        Measurement(id=key.replace("_", "-"), key=key, of=RESPONSE, hand=_by_hand(stage, computed, forms.get(symbol)))
+        for key, symbol in stage.shows
+    )
     check = Check(
         id="bench", title=FrequencyResponse.title, fixtures=fixtures,
         analysis=FrequencyResponse(source="source", output=stage.output), measurements=measurements,
@@ -61,6 +66,15 @@ def bench_of(stage: Stage, computed: Computed, goals: Mapping[str, str]) -> Benc
     asked = {goal.symbol: (goal.title, goals.get(goal.symbol, goal.default)) for goal in stage.goals}
     limits = tuple(_held(key, *asked[symbol]) for key, symbol in stage.shows if symbol)
     return Bench(check, limits)
+
+
+def _by_hand(stage: Stage, computed: Computed, formula: str | None) -> HandValue | None:
+    """The closed form of a goal; None where there is none, or where a part of it became a wire or was left out."""
+    if formula is None:
+        return None
+    placed = {part.designator for part in computed.parts}
+    names = {probe.name for probe in read_expression(formula).probes}
+    return HandValue(formula=formula, source=stage.source) if names <= placed else None
 
 
 def _held(key: str, title: str, text: str) -> Held:

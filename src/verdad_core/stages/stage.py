@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -51,6 +52,12 @@ class Result:
     symbol: str
     formula: str
     function: Formula
+
+    @property
+    def typed(self) -> str:
+        """What it comes to, as one types a hand value: "1/(2*pi*R1*C1)" of "f = 1 / (2π R1 C1)"."""
+        right = self.formula.split("=", 1)[1].strip().replace("2π", "2*pi").replace("√(", "sqrt(").replace("²", "^2")
+        return re.sub(r"(?<=[\w)]) +(?=[\w(])", "*", right).replace(" / ", "/").replace(" · ", "*")
 
 
 @dataclass(frozen=True)

@@ -87,9 +87,16 @@ export function freeMeasurementId(check: Check, key: string): string {
   return id
 }
 
-/** A circuit with the bench of a ready stage around it: its check, and what is held on it, under names that are free. */
-export function withBench(board: Board, circuit: string, bench: NonNullable<StageComputed['bench']>): Board {
-  const check = { ...bench.check, id: freeCheckId(board, `${circuit}-${bench.check.id}`) } as Check
+/** A circuit with the bench of the stage that it holds: its check, and what is held on it, under names that are free. Hand
+ * values name the stage's parts as they came to be called.
+ */
+export function withBench(board: Board, circuit: string, { bench, parts }: StageComputed): Board {
+  if (!bench) return board
+  const placed = board.circuits.find(({ id }) => id === circuit)?.parts ?? []
+  const names = new Map(parts.map(({ designator }, k) => [designator, placed[k]?.designator ?? designator]))
+  const renamed = (formula: string) => formula.replace(/[A-Za-z_]\w*/g, (word) => names.get(word) ?? word)
+  const measurements = (bench.check as Check).measurements.map((each) => (each.hand ? { ...each, hand: { ...each.hand, formula: renamed(each.hand.formula) } } : each))
+  const check = { ...bench.check, measurements, id: freeCheckId(board, `${circuit}-${bench.check.id}`) } as Check
   const next = withFreshCheck(board, circuit, check)
   const limits = bench.limits.map(({ measurement, lower, upper, reason }, k) => ({ id: `${check.id}-${k + 1}`, check: check.id, measurement, lower, upper, reason }))
   return { ...next, limits: [...next.limits, ...limits] }

@@ -72,9 +72,8 @@ async function placeStage(computed: StageComputed, title: string, withItsBench: 
   const circuit = await arranged({ id: 'stage', title, parts: computed.parts, checks: [], definitions: '', drawing: null }, props.book, new Elk())
   sheet.hold(ofCircuit(circuit))
   if (withItsBench && computed.bench) {
-    const { bench } = computed
     sheet.place()
-    await props.edit((board) => withBench(board, props.circuit.id, bench), `bench of ${title.toLowerCase()}`).catch((error: unknown) => (sheet.message.value = error instanceof Error ? error.message : String(error)))
+    await props.edit((board) => withBench(board, props.circuit.id, computed), `bench of ${title.toLowerCase()}`).catch((error: unknown) => (sheet.message.value = error instanceof Error ? error.message : String(error)))
     await nextTick()
     canvas.value?.fit()
   }
