@@ -128,13 +128,18 @@ _SIDE_BY_SIDE = ["-n", "auto", "--maxprocesses", "4", "--dist", "worksteal"]
 
 def _commands(pytest_arguments: list[str]) -> list[tuple[str, list[str], Path]]:
     binaries = Path(sys.executable).parent
+    pytest = str(binaries / "pytest")
+    if pytest_arguments:
+        return [("tests", [pytest, *pytest_arguments], PROJECT)]
     return [
         ("lint (Python)", [str(binaries / "ruff"), "check", "."], PROJECT),
         ("types (Python)", [str(binaries / "mypy")], PROJECT),
         ("lint (interface)", ["npm", "run", "--silent", "lint"], web.WEB),
         ("types (interface)", ["npm", "run", "--silent", "types"], web.WEB),
         ("tests (interface)", ["npm", "run", "--silent", "test"], web.WEB),
-        ("tests", [str(binaries / "pytest"), *(pytest_arguments or _SIDE_BY_SIDE)], PROJECT),
+        ("tests", [pytest, "--ignore", "tests/e2e", *_SIDE_BY_SIDE], PROJECT),
+        # By themselves: what a browser waits for is not to wait for other tests.
+        ("tests in the browser", [pytest, "tests/e2e"], PROJECT),
     ]
 
 
@@ -170,7 +175,7 @@ def test(context: typer.Context) -> None:
         failed = []
         say(f"Python {sys.version.split()[0]}")
         beside = {} if context.args else _begin_elsewhere(settings)
-        for title, command, folder in commands[-1:] if context.args else commands:
+        for title, command, folder in commands:
             say(f"\n== {title}")
             if subprocess.run(command, cwd=folder, env=environment, check=False).returncode != 0:
                 failed.append(title)

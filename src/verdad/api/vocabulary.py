@@ -16,7 +16,7 @@ from verdad_core.handcalc.forms import CLOSED_FORMS, ClosedForm
 from verdad_core.handcalc.series import SERIES
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.functions import FUNCTIONS
-from verdad_core.measure.registry import MEASUREMENTS
+from verdad_core.measure.registry import FAMILY, MEASUREMENTS
 from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.distributions import DISTRIBUTIONS
 from verdad_core.studies.kinds import KINDS as STUDY_KINDS
@@ -33,9 +33,13 @@ class FunctionEntry(BaseModel):
 
 
 class MeasurementEntry(BaseModel):
-    """A measurement of the registry: what it takes, and the JSON schema of its settings."""
+    """A measurement of the registry: what it takes, and the JSON schema of its settings.
+
+    `family` is what it is taken of, such as a step.
+    """
 
     key: str
+    family: str
     title: str
     meaning: str
     source: str
@@ -223,6 +227,7 @@ def get_vocabulary() -> Vocabulary:
         measurements=[
             MeasurementEntry(
                 key=m.key,
+                family=FAMILY[m.key],
                 title=m.title,
                 meaning=m.meaning,
                 source=m.source,

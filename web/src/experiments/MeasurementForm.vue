@@ -91,7 +91,7 @@ async function remove() {
 <template>
   <section ref="root" class="form" aria-label="Measurement" @keydown.esc.stop="emit('close')">
     <header><h2>{{ stored ? 'Measurement' : 'New measurement' }}</h2><v-btn :icon="mdiClose" size="x-small" variant="text" title="Close (Esc)" aria-label="Close the measurement" @click="emit('close')" /></header>
-    <PickRow label="Measure" :value="draft.key" :options="entries.map(({ key, title }) => ({ value: key, title: key.endsWith('_db') ? `${title} (dB)` : title }))" :hint="entry?.meaning" @set="take" />
+    <PickRow label="Measure" :value="draft.key" :options="entries.map(({ key, title, family }) => ({ value: key, group: `of a ${family}`, title: key.endsWith('_db') ? `${title} (dB)` : title }))" :hint="entry?.meaning" @set="take" />
     <p class="soft">{{ entry?.meaning }}{{ entry?.source ? ` (${entry.source})` : '' }}</p>
     <div class="of"><span>Of</span><ExpressionField :board-id="boardId" :circuit="circuit" :check="check" :expression="draft.of ?? ''" label="Of" placeholder="v(out), i(R1.2), v(out)/v(in)" @set="(expression) => (draft.of = expression)" /></div>
     <p v-if="faults.of" class="wrong" role="alert">{{ faults.of }}</p>

@@ -2725,8 +2725,12 @@ export interface components {
         /**
          * MeasurementEntry
          * @description A measurement of the registry: what it takes, and the JSON schema of its settings.
+         *
+         *     `family` is what it is taken of, such as a step.
          */
         MeasurementEntry: {
+            /** Family */
+            family: string;
             /** Key */
             key: string;
             /** Meaning */
