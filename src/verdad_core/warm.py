@@ -17,7 +17,7 @@ import numpy as np
 from verdad_core import jit
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.device_values import device_values
-from verdad_core.analyses.noise import flicker, noise
+from verdad_core.analyses.noise import densities, noise
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import poles
 from verdad_core.analyses.sensitivity import ac_sensitivity, dc_sensitivity
@@ -43,7 +43,7 @@ def _structure() -> Structure:
 STEPS: dict[str, Callable[[], object]] = {
     "sensitivity of responses": lambda: ac_sensitivity(_structure(), _FREQUENCY, _OUTPUT),
     "noise": lambda: noise(_structure(), _FREQUENCY, _OUTPUT, "v1"),
-    "flicker noise": lambda: flicker(operating_point(_structure()), _FREQUENCY),
+    "densities of noise": lambda: densities(operating_point(_structure())),
     "frequency response": lambda: ac(_structure(), _FREQUENCY, _OUTPUT),
     "sensitivity": lambda: dc_sensitivity(_structure(), _OUTPUT),
     "operating point": lambda: operating_point(_structure()),

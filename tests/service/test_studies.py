@@ -226,3 +226,20 @@ def test_a_killed_worker_loses_no_row(api: TestClient, board: Json, workers: str
     view = finished(api, long)
     assert (view["run"]["state"], view["rows_done"]) == ("done", 3000)
     assert bandwidth(view)["summary"]["missing"] == 0
+
+
+def test_a_worst_case_of_what_is_gone_says_so(api: TestClient, board: dict[str, Any]) -> None:
+    """A spread whose source has no such value any more: the study is shown with what is wrong, and can be mended."""
+    address = f"/api/boards/{board['id']}"
+    document = board["board"]
+    document["studies"] = [{"kind": "worst case", "id": "w", "title": "W", "checks": ["preamp-blast"]}]
+    document["spreads"].append({"of": "geophone.level", "contributions": [{"tolerance": 5}]})
+    saved = api.put(address, json={"revision": board["revision"], "board": document}).json()
+    assert api.get(f"{address}/studies/w").json()["rows"] > 2
+    document = saved["board"]
+    blast = next(check for check in document["circuits"][0]["checks"] if check["id"] == "preamp-blast")
+    next(fixture for fixture in blast["fixtures"] if fixture["name"] == "geophone")["waveform"] = None
+    assert api.put(address, json={"revision": saved["revision"], "board": document}).status_code == 200
+    view = api.get(f"{address}/studies/w")
+    assert view.status_code == 200
+    assert (view.json()["rows"], "geophone.level" in view.json()["trouble"]) == (0, True)

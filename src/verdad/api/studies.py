@@ -29,7 +29,7 @@ from verdad_core.document.studies import Study
 from verdad_core.errors import VerdadError
 from verdad_core.studies.evidence import columns_of
 from verdad_core.studies.keys import column_key, rows_key, study_key
-from verdad_core.studies.kind import Shape, kind_of
+from verdad_core.studies.kind import Shape, StudyKind, kind_of
 from verdad_core.studies.statistics import Summary, Yield, histogram, summarise, yield_of
 from verdad_core.studies.table import Column
 
@@ -180,12 +180,20 @@ def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, mod
     places = kind.places(found.board) if found.columns else None
     return StudyView(
         study=study, kind=kind_of(study).name, shape=kind.shape, run=_run(session, run, found), current=current,
-        rows=kind.size_on(found.board), rows_done=found.rows_done, columns=_columns(board, found), trouble=trouble,
+        rows=_size(kind, found.board), rows_done=found.rows_done, columns=_columns(board, found), trouble=trouble,
         factors=[factor.title for factor in kind.factors(found.board)] if found.columns else [],
         places=places and PlacesView(
             title=places.title, unit=places.unit, values=places.values.tolist(), logarithmic=places.logarithmic
         ),
     )  # fmt: skip
+
+
+def _size(kind: StudyKind, board: Board) -> int:
+    """How many rows a study has; 0 where that cannot be told, which its trouble says."""
+    try:
+        return kind.size_on(board)
+    except VerdadError:
+        return 0
 
 
 def _run(session: Session, run: RunRow | None, found: _Evidence) -> RunView | None:

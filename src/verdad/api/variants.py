@@ -22,7 +22,7 @@ from verdad_core.checks.feedback import amplifiers
 from verdad_core.checks.variants import amplifier_parts, from_figures, idealised, with_model
 from verdad_core.document.board import Board
 from verdad_core.document.parts import Modelled, ModelReference
-from verdad_core.errors import BoardError, VerdadError
+from verdad_core.errors import BoardError, Severity, VerdadError
 from verdad_core.qualification.datasheet import DataSheetLine
 from verdad_core.schema import Designator, Slug
 from verdad_core.studies.table import Column
@@ -147,12 +147,13 @@ def _varied(session: Session, board_id: uuid.UUID, board: Board, check_id: str, 
 
 
 def _states(board: Board, check_id: str, view: CheckView) -> dict[str, State]:
-    """What the numbers say of the limits that the board holds now; those of an unstable circuit say nothing."""
-    unstable = any(finding.severity == "error" for finding in view.findings)
+    """What the numbers say of the limits that the board holds now; those of an unstable circuit prove nothing."""
+    evidence = not any(finding.severity is Severity.ERROR for finding in view.findings)
     states = {}
     for measured in view.measured:
         for limit in board.limits:
             if (limit.check, limit.measurement) == (check_id, measured.id):
-                value = math.nan if measured.value is None or unstable else measured.value
-                states[measured.id] = judge(limit, Column.of(np.array([value])), board.thin_margin).state
+                value = math.nan if measured.value is None else measured.value
+                cell = judge(limit, Column.of(np.array([value])), board.thin_margin)
+                states[measured.id] = cell.state if evidence else State.UNPROVEN
     return states

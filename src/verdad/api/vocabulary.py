@@ -56,11 +56,14 @@ class SymbolEntry(BaseModel):
 
 
 class ClosedFormEntry(BaseModel):
-    """A closed form of the library, the unit of what it gives, and under which assumption it holds."""
+    """A closed form of the library, the unit of what it gives, and under which assumption it holds.
+
+    `pieces` joined are its formula; what takes a symbol's place is put in for the piece that the symbol is.
+    """
 
     key: str
     title: str
-    formula: str
+    pieces: list[str]
     symbols: list[SymbolEntry]
     unit: str
     holds: str
@@ -70,7 +73,7 @@ class ClosedFormEntry(BaseModel):
     def of(cls, form: ClosedForm) -> ClosedFormEntry:
         symbols = [SymbolEntry(symbol=name, unit=unit, meaning=said) for name, (unit, said) in form.symbols.items()]
         return cls(
-            key=form.key, title=form.title, formula=form.formula, symbols=symbols, unit=form.unit, holds=form.holds,
+            key=form.key, title=form.title, pieces=list(form.pieces), symbols=symbols, unit=form.unit, holds=form.holds,
             source=form.source,
         )  # fmt: skip
 

@@ -247,21 +247,25 @@ def _density_rows(
             noise_densities(circuit, work, x, 1.0, at(pointer(densities), row * circuit.mechanisms * 3))
 
 
-def flicker(point: OperatingPoint, frequency: Floats, threads: int | None = None) -> Floats:
-    """How much of each mechanism's power is flicker noise, from 0 to 1 [S, mechanisms, F].
+def densities(point: OperatingPoint, threads: int | None = None) -> Floats:
+    """White and flicker density of each mechanism, and the flicker's exponent [S, mechanisms, 3].
 
-    In the order of the contributors by mechanism; 0 where nothing is known.
+    In the order of the contributors by mechanism, flicker at 1 Hz; 0 where nothing is known.
     """
     structure, rows = point.structure, len(point.values)
-    densities = np.zeros((rows, len(structure.noise), 3))
+    found = np.zeros((rows, len(structure.noise), 3))
     circuit, values = structure.circuit, point.matrix.words
 
     def work(start: int, stop: int) -> None:
-        _density_rows(circuit, values, structure.room(), start, stop, point.values, point.states, point.paths,
-                      densities)  # fmt: skip
+        _density_rows(circuit, values, structure.room(), start, stop, point.values, point.states, point.paths, found)
 
     in_chunks(rows, work, threads)
-    white, coloured, exponent = (densities[..., k, None] for k in range(3))
+    return found
+
+
+def flicker(mechanisms: Floats, frequency: Floats) -> Floats:
+    """How much of each mechanism's power is flicker noise, from 0 to 1 [mechanisms, F]; of `densities` of one row."""
+    white, coloured, exponent = mechanisms.T[:, :, None]
     falling = coloured / np.asarray(frequency, float) ** exponent
     whole = white + falling
     return np.asarray(np.divide(falling, whole, out=np.zeros_like(whole), where=whole > 0.0))

@@ -59,13 +59,15 @@ def clipped(circuit: Circuit, check: Check, signals: Signals) -> list[Clipped]:
     axis = signals.axis
     if axis is None or len(axis.values) < 3:
         return []
-    shares = feedback(circuit, check.fixtures)
+    kept = {"gnd", *signals.voltages}
+    every = {name: nets for part in circuit.parts for name, nets in amplifiers(part).items()}
+    seen = {name: nets for name, nets in every.items() if {nets[role] for role in ("in+", "in-", "out")} <= kept}
+    shares = feedback(circuit, check.fixtures) if seen else {}
     found: list[Clipped] = []
-    for part in circuit.parts:
-        for name, nets in amplifiers(part).items():
-            share = shares[name][1] - shares[name][0]
-            if share > _FED_BACK:
-                found += _of(name, nets, share, axis.values, signals.voltages)
+    for name, nets in seen.items():
+        share = shares[name][1] - shares[name][0]
+        if share > _FED_BACK:
+            found += _of(name, nets, share, axis.values, signals.voltages)
     return sorted(found, key=lambda each: -each.missing)
 
 
@@ -83,13 +85,13 @@ def findings(circuit: Circuit, check: Check, signals: Signals) -> list[Finding]:
 def _of(
     name: str, nets: Mapping[str, str], share: float, x: Floats, voltages: Mapping[str, object]
 ) -> Iterator[Clipped]:
-    zero = np.zeros(len(x))
-    known = {role: zero if net == "gnd" else voltages.get(net) for role, net in nets.items()}
-    plus, minus, out = (known[role] for role in ("in+", "in-", "out"))
-    if plus is None or minus is None or out is None:
-        return
-    apart, volts = np.asarray(plus, float) - np.asarray(minus, float), np.asarray(out, float)
-    rails = {role: np.asarray(known[role], float) for role in ("v+", "v-") if known.get(role) is not None}
+    known = {
+        role: np.zeros(len(x)) if net == "gnd" else np.asarray(voltages[net], float)
+        for role, net in nets.items()
+        if net == "gnd" or net in voltages
+    }
+    apart, volts = known["in+"] - known["in-"], known["out"]
+    rails: dict[str, Floats] = {role: known[role] for role in ("v+", "v-") if role in known}
     span = np.abs(rails["v+"] - rails["v-"]) if len(rails) == 2 else None
     for sign, role in ((1.0, "v+"), (-1.0, "v-")):
         lost = sign * apart > APART

@@ -86,8 +86,8 @@ def run_check(
     and a hand value without its part, become findings.
     """
     circuit, check = board.check(check_id)
-    shown = (curve.expression for card in cards_of(circuit, check) for curve in card.curves)
-    expressions = [*shown, *(m.of for m in check.measurements)]
+    curves = (curve.expression for card in cards_of(circuit, check) for curve in card.curves)
+    expressions = [*curves, *(m.of for m in check.measurements)]
     needed = Needed.by(expressions, circuit, Names.of(circuit, check))
     experiment = prepare(circuit, check, models, sorted(needed.pins | set(metered)), compiler=compiler)
     [result] = experiment.rows(look=look)
@@ -109,7 +109,9 @@ def run_check(
         hand = None
         try:
             if (own := measurement.hand) is not None:
-                hand = hand_value(circuit, check, models, own.formula, own.source, unit, value, others)
+                # What is no evidence does not speak against a formula.
+                shown = value if result.cause is Cause.NUMBER else math.nan
+                hand = hand_value(circuit, check, models, own.formula, own.source, unit, shown, others)
         except MeasurementError as error:
             words = f"by hand, {measurement.title}: {error.message}"
             findings.append(Finding(Severity.WARNING, words, remedy=error.remedy))

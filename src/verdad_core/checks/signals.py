@@ -180,8 +180,10 @@ class Signals:
         if self.axis is not None and name.lower() == self.axis.title:
             return Trace.of_lines(self.axis.values, self.axis.unit, self.axis)
         known = [*self.others, *([self.axis.title] if self.axis else [])]
+        near = get_close_matches(name.lower(), known, 3, 0.6)
+        listed = "Write v(net), i(pin)" + "".join(f", {k}" for k in known[:6]) + "."
         raise MeasurementError(
-            f"'{name}' is not known here", remedy="Write v(net), i(pin)" + "".join(f", {k}" for k in known) + "."
+            f"'{name}' is not known here", remedy=f"Did you mean {' or '.join(near)}?" if near else listed
         )
 
     def _volts(self, name: str) -> Values:

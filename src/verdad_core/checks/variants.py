@@ -20,7 +20,10 @@ IDEAL, FROM_FIGURES = "ideal-opamp", "opamp"
 _SETTINGS = {
     "open_loop_gain": "gain", "gain_bandwidth": "gbw", "second_pole": "pole2", "slew_rate_rising": "slew",
     "output_resistance": "rout", "voltage_noise": "en", "current_noise": "in", "bias_current": "ibias",
+    "supply_current": "iq", "short_circuit_source": "imax",
 }  # fmt: skip
+#: What a data sheet does not speak of is no fault here.
+_WITHOUT_FAULT = {"gain": "100meg", "slew": "1G", "swing": "0", "rout": "1", "imax": "1", "cin": "1f", "iq": "0"}
 
 
 def amplifier_parts(circuit: Circuit) -> list[Part]:
@@ -38,7 +41,7 @@ def from_figures(board: Board, circuit: Circuit, designator: str, lines: Iterabl
 
     Raises BoardError where the data sheet has no gain-bandwidth product.
     """
-    settings: dict[str, str] = {}
+    settings = dict(_WITHOUT_FAULT)
     for line in lines:
         value = next((v for v in (line.typical, line.least, line.most) if v is not None), None)
         if value is not None and line.figure in _SETTINGS:

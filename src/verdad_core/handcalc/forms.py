@@ -19,9 +19,14 @@ class ClosedForm:
     holds: str
     source: str
 
+    @property
+    def pieces(self) -> tuple[str, ...]:
+        """The formula cut so that every symbol is a piece of its own."""
+        return tuple(re.split(r"([A-Za-z_]\w*)", self.formula))
+
     def written(self, names: Mapping[str, str]) -> str:
         """The formula with names in the place of symbols; those not given stay."""
-        return re.sub(r"[A-Za-z_]\w*", lambda word: names.get(word[0], word[0]), self.formula)
+        return "".join(names.get(piece, piece) for piece in self.pieces)
 
 
 _ANY, _OP_AMPS = "any text on circuits", "any text on op-amps"

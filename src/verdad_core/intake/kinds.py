@@ -84,7 +84,8 @@ CLAMPS_BELOW = 30.0
 
 #: What is none of the kinds, though words of theirs are in its name: it stays a box with its own pins.
 _NONE_OF_THEM = re.compile(
-    r"(?:instrumentation|differen(?:ce|tial)|current[- ]sense|current[- ]shunt|isolation|variable[- ]gain) amplifier"
+    r"(?:instrumentation|difference|fully[- ]differential"
+    r"|current[- ]sense|current[- ]shunt|isolation|variable[- ]gain) amplifier"
     r"|opto-?(?:coupler|isolator)|photo-?coupler|\bigbt\b|gate driver|half[- ]bridge driver|pwm controller"
     r"|thermistor|varistor|varactor|\bcrystal\b|thyristor|\btriac\b|\bscr\b|darlington array"
 )

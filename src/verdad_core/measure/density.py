@@ -9,20 +9,20 @@ import numpy as np
 from pydantic import Field
 
 from verdad_core.analyses.noise import integrate
-from verdad_core.devices.base import BOLTZMANN
+from verdad_core.devices.base import BOLTZMANN, ZERO_CELSIUS
 from verdad_core.errors import MeasurementError
 from verdad_core.measure.entry import Band, Entry, Settings, always
 from verdad_core.measure.trace import Trace
 from verdad_core.measure.units import DECIBELS, HERTZ, NONE, VOLTS, Unit
 from verdad_core.measure.waveform import meaning, value_at
-from verdad_core.schema import Hertz, Ohms, Volts, setting
+from verdad_core.schema import Celsius, Hertz, Ohms, Volts, setting
 from verdad_core.units import format_value, parse_value
 
 #: Peak to peak of an rms value, of what is seen all but a thousandth of the time; common practice, no source.
 SIGMAS = 6.6
 
-#: The resistance's temperature of a noise figure, in K.
-STANDARD = 290.0
+#: The resistance's temperature of a noise figure, in K; a difference of densities that is none, of their squares.
+STANDARD, ROUNDING = 290.0, 1e-6
 
 #: What turns volts by the root of a hertz into volts.
 _ROOT = HERTZ**0.5
@@ -42,10 +42,11 @@ class Converter(Band):
 
 
 class Behind(Settings):
-    """A source's resistance, at a frequency."""
+    """A source's resistance as it is in the circuit, at a frequency."""
 
     place: Hertz = setting("1k", label="At", unit="Hz")
-    resistance: Ohms = setting("50", label="Source resistance", unit="Ω")
+    resistance: Ohms = setting("50", label="Source resistance", unit="Ω", hint="As the circuit has it")
+    warm: Celsius = setting("27", label="Source at", unit="°C", hint="The temperature that the check has")
 
     @property
     def words(self) -> str:
@@ -95,12 +96,21 @@ def effective_bits(trace: Trace, converter: Converter) -> float:
 
 
 def noise_figure(trace: Trace, behind: Behind) -> float:
-    """Noise referred to the source by that of the source's resistance alone at 290 K, in decibels."""
+    """By how much what is added outweighs the noise of the source's resistance at 290 K, in decibels.
+
+    F = 1 + N_a / (4 k 290 K R), with what is added, N_a, the noise referred to the source less the resistance's own.
+    """
     density = value_at(trace.along().values, trace.real(), parse_value(behind.place))
-    own = 4.0 * BOLTZMANN * STANDARD * parse_value(behind.resistance)
     if trace.unit != VOLTS * HERTZ**-0.5:
         raise MeasurementError("it is no density of volts", remedy="Measure input_noise, referred to a voltage source.")
-    return 10.0 * math.log10(density**2 / own)
+    ohms, kelvin = parse_value(behind.resistance), parse_value(behind.warm) + ZERO_CELSIUS
+    added = density**2 - 4.0 * BOLTZMANN * kelvin * ohms
+    if added < -ROUNDING * density**2:
+        raise MeasurementError(
+            "there is less noise than the source's resistance alone makes",
+            remedy="Give the source that resistance in the circuit, or say its temperature.",
+        )
+    return 10.0 * math.log10(1.0 + max(added, 0.0) / (4.0 * BOLTZMANN * STANDARD * ohms))
 
 
 def _is_density(unit: Unit) -> bool:

@@ -163,6 +163,8 @@ def noise_bandwidth(frequency: Floats, response: Complexes) -> float:
 
 def _placed(key: str, title: str, unit: Unit, function: Callable[[Floats, Complexes, float], float]) -> Entry:
     def on(trace: Trace, settings: AtFrequency) -> float:
+        if unit == DEGREES and not trace.is_complex:
+            raise MeasurementError("a magnitude has no phase", remedy="Measure the ratio itself, such as v(out)/v(in).")
         values = np.asarray(trace.magnitude(), complex)
         return function(trace.along().values, values, parse_value(settings.place, "Hz"))
 

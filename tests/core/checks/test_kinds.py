@@ -225,6 +225,19 @@ def test_noise_is_told_by_part_and_by_what_makes_it() -> None:
     assert rest == pytest.approx(np.sqrt(own**2 + shares["vin"].value ** 2), rel=1e-9)
 
 
+@pytest.mark.parametrize(("ohms", "decibels"), [("1G", 0.0), ("50", 3.0103), ("25", 4.7712)])
+def test_the_noise_figure_of_a_resistor_across_a_source(ohms: str, decibels: float) -> None:
+    """Of Rp beside a source of Rs, both at 290 K: 1 + Rs/Rp, a passive part's loss (Friis 1944, from memory)."""
+    drawn = board(
+        [r("R1", ohms, "in", "gnd"), r("R2", "1G", "in", "gnd")], [source("in", resistance="50")], "noise", output="in",
+        source="vin", temperature="16.85", analysis={"start": "10", "stop": "100k"},
+        measurements=[{"id": "nf", "key": "noise_figure", "of": "input_noise",
+                       "settings": {"resistance": "50", "warm": "16.85"}}],
+    )  # fmt: skip
+    [found] = run_check(drawn, "k", {}).measured
+    assert found.value == pytest.approx(decibels, abs=1e-4)
+
+
 def test_a_model_without_noise_is_named_beside_the_sum() -> None:
     files, _ = bundle([("m.lib", b".subckt amp p n o\ne1 o 0 p n 1e5\n.ends\n")])
     model = Model(files, "m.lib", "amp", ("in+", "in-", "out"))
@@ -271,5 +284,9 @@ def test_what_a_circuit_draws_at_rest_is_said() -> None:
         [source("out", dc="0", resistance="1meg"), supply("vp", "5"), supply("vn", "-5")], "operating point",
     )  # fmt: skip
     assert run_check(drawn, "k", {}).sentence == "It draws 750 µA from vp and 250 µA from vn at rest: 5 mW."
+    back = board(
+        [r("R1", "1k", "vp", "out")], [source("out", dc="7", resistance="0"), supply("vp", "5")], "operating point"
+    )
+    assert run_check(back, "k", {}).sentence == "It gives 2 mA back to vp at rest: -10 mW."
     silent = board([r("R1", "10k", "vp", "in")], [source("in"), supply("vp", "0")], "operating point")
     assert run_check(silent, "k", {}).sentence == "It draws nothing at rest."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 import control
@@ -70,6 +71,18 @@ def test_it_says_from_which_load_on_a_loop_oscillates() -> None:
     trace = result.signals.others[MARGIN]
     assert np.all((trace.real() < 0.0) == (trace.along().values > breaks))
     assert "from there on it oscillates" in result.sentence
+
+
+def test_a_load_that_becomes_the_slowest_pole_steadies_the_loop_again() -> None:
+    """Up to 1 F: python-control has both places where the margin goes through zero."""
+    sentence = run_check(buffer(1e6, most="1"), "k", {}).sentence
+    found = re.search(r"none with (\d+) pF at out: from there until (\d+) µF at out it oscillates", sentence)
+    assert found is not None, sentence
+    breaks = brentq(lambda load: phase_margin(load, 1e6), 1e-12, 1e-7)
+    again = brentq(lambda load: phase_margin(load, 1e6), 1e-4, 1e-3)
+    # Straight lines between twenty steps a decade, told with three digits.
+    assert float(found[1]) * 1e-12 == pytest.approx(breaks, rel=1e-2)
+    assert float(found[2]) * 1e-6 == pytest.approx(again, rel=5e-2)
 
 
 def test_any_value_is_turned_and_rows_of_a_study_keep_their_own() -> None:

@@ -1,10 +1,11 @@
 import json
+import math
 from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from tests.core.boards import run_rows
+from tests.core.boards import RAILS, amplifier, board, c, r, run_rows, source
 from tests.core.circuits import DEMO_MODELS, demo
 from verdad_core.checks.keys import check_key
 from verdad_core.checks.run import run_check
@@ -65,3 +66,19 @@ def test_swapped_inputs_are_found_unstable_and_give_no_evidence() -> None:
     assert "unstable: 1 pole in the right half-plane" in result.objection.message
     assert run_check(demo(), CHECK, DEMO_MODELS).objection is None
     assert np.all(np.isnan(run_rows(demo(), demo().studies[0], swapped, 0, 10).values))
+
+
+def test_what_is_no_evidence_does_not_speak_against_a_formula() -> None:
+    """Of a loop that oscillates: its margin has a number, and a hand value no deviation."""
+    parts = [amplifier("U1", "in", "m", "out"), r("R1", "1k", "out", "m"), c("C1", "100n", "m", "gnd"),
+             c("C2", "100n", "out", "gnd")]  # fmt: skip
+    drawn = board(
+        parts, [*RAILS, source("in")], "loop", analysis={"around": "U1.out"},
+        measurements=[{"id": "pm", "key": "phase_margin", "of": "loop", "hand": {"formula": "60"}}],
+    )  # fmt: skip
+    result = run_check(drawn, "k", {})
+    [found] = result.measured
+    assert result.objection is not None
+    assert found.hand is not None
+    assert (found.hand.value, found.hand.doubtful, found.hand.slips) == (60.0, False, ())
+    assert math.isnan(found.hand.deviation)

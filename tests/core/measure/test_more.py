@@ -135,6 +135,11 @@ def test_responses_without_an_answer(key: str, values: Values, words: str) -> No
         taken(key, response(values), **given)
 
 
+def test_a_magnitude_has_no_phase() -> None:
+    with pytest.raises(MeasurementError, match="has no phase"):
+        taken("phase_at", response(np.abs(pole(1e3))))
+
+
 def white(density: float, unit: Unit = VOLTS) -> Trace:
     return Trace(np.full(len(F), density), unit * HERTZ**-0.5, Axis("frequency", HERTZ, F))
 
@@ -150,8 +155,8 @@ def white(density: float, unit: Unit = VOLTS) -> Trace:
         ("effective_bits", {"full_scale": "2.5", "bits": 12}, 12.0),
         # As much noise as its own steps make: half a bit less.
         ("effective_bits", {"full_scale": 1e-6 * math.sqrt(12) * 2**16, "bits": 16}, 15.5),
-        # Against 50 Ω at 290 K (Friis 1944, from memory).
-        ("noise_figure", {"resistance": "50"}, 10 * math.log10(1e-16 / (4 * k * 290 * 50))),
+        # What is added to a source of 50 Ω at 27 °C, against 50 Ω at 290 K (Friis 1944, from memory).
+        ("noise_figure", {"resistance": "50"}, 10 * math.log10(1 + (1e-16 - 4 * k * 300.15 * 50) / (4 * k * 290 * 50))),
     ],
 )
 def test_of_densities(key: str, settings: dict[str, Any], expected: float) -> None:
@@ -163,6 +168,8 @@ def test_of_densities(key: str, settings: dict[str, Any], expected: float) -> No
 def test_densities_without_an_answer() -> None:
     with pytest.raises(MeasurementError, match="density of volts"):
         taken("noise_figure", white(1e-12, AMPERES))
+    with pytest.raises(MeasurementError, match="less noise than"):
+        taken("noise_figure", white(0.1e-9))
     with pytest.raises(MeasurementError, match="no noise"):
         taken("signal_to_noise", white(0.0))
     with pytest.raises(MeasurementError, match="no density"):

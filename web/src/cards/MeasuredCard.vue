@@ -19,6 +19,8 @@ function held(id: string): string {
   if (!limit) return ''
   return limit.lower && limit.upper ? `${limit.lower} … ${limit.upper}` : limit.lower ? `≥ ${limit.lower}` : `≤ ${limit.upper}`
 }
+/** Numbers of a circuit that would not stay where they hold are none to rest on. */
+const isEvidence = computed(() => !props.result?.findings.some(({ severity }) => severity === 'error'))
 const before = (result: CheckView | undefined, id: string) => result?.measured.find((measured) => measured.id === id)?.value
 </script>
 
@@ -38,7 +40,8 @@ const before = (result: CheckView | undefined, id: string) => result?.measured.f
               <small v-if="held(measured.id)" class="soft before">limit {{ held(measured.id) }}</small>
             </td>
             <td class="number" :data-measured="measured.id">
-              {{ engineering(measured.value, measured.unit) }}
+              <span :class="{ soft: !isEvidence }">{{ engineering(measured.value, measured.unit) }}</span>
+              <small v-if="!isEvidence" class="soft before">no evidence</small>
               <small v-if="before(baseline, measured.id) != null" class="soft before" title="Before the value was turned">{{ engineering(before(baseline, measured.id), measured.unit) }}</small>
             </td>
             <td class="number">{{ engineering(measured.hand?.value, measured.unit) }}</td>

@@ -3,7 +3,7 @@ import type { CheckCard, CheckView, Mechanism } from '@/api/client'
 import { engineering, percent } from '@/format/engineering'
 import { computed, ref, watch } from 'vue'
 import CardFrame from './CardFrame.vue'
-import { SIGMAS, togetherOf, withoutThem } from './shares'
+import { togetherOf, withoutThem } from './shares'
 
 /** What adds to a check's output, the largest first: by itself, as a part of the whole power, and by what makes it.
  *
@@ -55,7 +55,7 @@ const made = (mechanisms: readonly Mechanism[]) =>
         <tr>
           <td /><th scope="row">Together</th>
           <td class="number">{{ engineering(together, 'V') }}</td>
-          <td class="number" colspan="2" title="6.6 σ: all but a thousandth of the time">{{ engineering(SIGMAS * together, 'V') }} p-p</td>
+          <td class="number" colspan="2">100 %</td>
         </tr>
         <tr v-if="quiet.length" role="status" data-left>
           <td /><th scope="row">Without {{ quiet.map(({ name }) => name).join(', ') }}</th>

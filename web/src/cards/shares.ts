@@ -2,9 +2,6 @@ import type { CheckView } from '@/api/client'
 
 type Share = NonNullable<CheckView['shares']>[number]
 
-/** Peak to peak of an rms value, as the core has it. */
-export const SIGMAS = 6.6
-
 /** The root of the sum of squares: mechanisms are independent. */
 export const togetherOf = (shares: readonly Pick<Share, 'value'>[]) => Math.sqrt(shares.reduce((sum, { value }) => sum + value * value, 0))
 

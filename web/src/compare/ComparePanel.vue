@@ -9,7 +9,7 @@ import { mdiClose } from '@mdi/js'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 
 /** The check as drawn beside itself with other parts in places, or as the board once was: measurement by measurement. */
-const props = defineProps<{ boardId: string; board: Board; revision: number; check: Check; result: CheckView | undefined; edit: (change: Change, what: string) => Promise<void>
+const props = defineProps<{ boardId: string; board: Board; revision: number; saving: boolean; check: Check; result: CheckView | undefined; edit: (change: Change, what: string) => Promise<void>
   /** Puts a variant onto the board. */
   take: (variant: VariantEntry['variant'], what: string) => Promise<void> }>()
 const emit = defineEmits<{ close: []; overlay: [result: CheckView | undefined] }>()
@@ -34,9 +34,11 @@ function tick(key: string, on: boolean) {
   behind.value = on ? key : (ticked.value.at(-1) ?? '')
 }
 
+const isEvidence = (view: CheckView | null | undefined) => !view?.findings.some(({ severity }) => severity === 'error')
 const valueOf = (found: Compared | undefined, id: string) => found?.result?.measured.find((measured) => measured.id === id)?.value
 function change(found: Compared | undefined, id: string): string {
   const [now, then] = [props.result?.measured.find((measured) => measured.id === id)?.value, valueOf(found, id)]
+  if (!isEvidence(props.result) || !isEvidence(found?.result)) return ''
   return now != null && then != null && now * then > 0 ? signedPercent((100 * (then - now)) / Math.abs(now)) : ''
 }
 
@@ -79,19 +81,20 @@ const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (b
     </div>
     <form class="keep" @submit.prevent="keep">
       <input v-model="name" class="mono" maxlength="80" aria-label="Name of the baseline" :placeholder="`Revision ${revision}`">
-      <v-btn size="small" variant="text" type="submit" title="Keep the board as it is now to compare with later">Keep as a baseline</v-btn>
+      <v-btn size="small" variant="text" type="submit" :disabled="saving" title="Keep the board as it is now to compare with later">Keep as a baseline</v-btn>
     </form>
     <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
     <div v-if="columns.length" :class="{ stale: compared.isFetching.value }" :aria-busy="compared.isFetching.value">
       <table class="ruled">
         <tbody v-for="measured in result?.measured ?? []" :key="measured.id">
           <tr><th scope="rowgroup" colspan="4">{{ measured.title }}</th></tr>
-          <tr><td>as drawn</td><td class="number">{{ engineering(measured.value, measured.unit) }}</td><td /><td /></tr>
+          <tr><td>as drawn</td><td class="number" :class="{ soft: !isEvidence(result) }">{{ engineering(measured.value, measured.unit) }}</td><td /><td class="soft">{{ isEvidence(result) ? '' : 'no evidence' }}</td></tr>
           <tr v-for="column in columns" :key="keyOf(column)" :data-compared="measured.id">
             <td><button type="button" :aria-pressed="behind === keyOf(column)" title="Lay its curves behind those of the cards" @click="behind = behind === keyOf(column) ? '' : keyOf(column)">{{ titleOf(column) }}</button></td>
-            <td class="number">{{ engineering(valueOf(column.found, measured.id), measured.unit) }}</td>
+            <td class="number" :class="{ soft: !isEvidence(column.found?.result) }">{{ engineering(valueOf(column.found, measured.id), measured.unit) }}</td>
             <td class="number soft">{{ change(column.found, measured.id) }}</td>
-            <td><StateMark v-if="limitOf(board, check.id, measured.id) && column.found?.states?.[measured.id]" :state="column.found.states[measured.id]!" /></td>
+            <td v-if="!isEvidence(column.found?.result)" class="soft">no evidence</td>
+            <td v-else><StateMark v-if="limitOf(board, check.id, measured.id) && column.found?.states?.[measured.id]" :state="column.found.states[measured.id]!" /></td>
           </tr>
         </tbody>
       </table>

@@ -51,7 +51,7 @@ function take(key: string) {
 }
 function write() {
   if (!form.value) return
-  const formula = form.value.formula.replace(/[A-Za-z_]\w*/g, (word) => names.value[word] ?? word)
+  const formula = form.value.pieces.map((piece) => names.value[piece] ?? piece).join('')
   emit('set', { formula, source: [form.value.holds, form.value.source].join(' ') })
 }
 const fitting = (unit: string) => (view.value?.names ?? []).filter((name) => !unit || !name.unit || name.unit === unit)
@@ -59,7 +59,7 @@ const fitting = (unit: string) => (view.value?.names ?? []).filter((name) => !un
 
 <template>
   <h3>By hand</h3>
-  <div class="formula">
+  <div class="maths">
     <span>Formula</span>
     <MathsInput :text="formula" label="By hand" placeholder="1/(2*pi*R1*C1), 1 + R3||R4/R5" :fault="unread" empties :offers="(text, caret) => formulaOffers(text, caret, view?.names ?? [], vocabulary.data.value)" @typed="typed" @set="set" />
   </div>
@@ -82,19 +82,6 @@ const fitting = (unit: string) => (view.value?.names ?? []).filter((name) => !un
 
 <style scoped src="@/forms/form.css"></style>
 <style scoped>
-.formula {
-  align-items: baseline;
-  display: grid;
-  font-size: 0.8125rem;
-  gap: 6px;
-  grid-template-columns: 6.75rem minmax(0, 1fr);
-}
-
-h3 {
-  font-size: 0.8125rem;
-  margin: 6px 0 0;
-}
-
 .worked {
   align-items: center;
   display: flex;

@@ -93,7 +93,7 @@ async function remove() {
     <header><h2>{{ stored ? 'Measurement' : 'New measurement' }}</h2><v-btn :icon="mdiClose" size="x-small" variant="text" title="Close (Esc)" aria-label="Close the measurement" @click="emit('close')" /></header>
     <PickRow label="Measure" :value="draft.key" :options="entries.map(({ key, title, family }) => ({ value: key, group: `of a ${family}`, title: key.endsWith('_db') ? `${title} (dB)` : title }))" :hint="entry?.meaning" @set="take" />
     <p class="soft">{{ entry?.meaning }}{{ entry?.source ? ` (${entry.source})` : '' }}</p>
-    <div class="of"><span>Of</span><ExpressionField :board-id="boardId" :circuit="circuit" :check="check" :expression="draft.of ?? ''" label="Of" placeholder="v(out), i(R1.2), v(out)/v(in)" @set="(expression) => (draft.of = expression)" /></div>
+    <div class="maths"><span>Of</span><ExpressionField :board-id="boardId" :circuit="circuit" :check="check" :expression="draft.of ?? ''" label="Of" placeholder="v(out), i(R1.2), v(out)/v(in)" @set="(expression) => (draft.of = expression)" /></div>
     <p v-if="faults.of" class="wrong" role="alert">{{ faults.of }}</p>
     <SettingsForm v-if="entry" :key="entry.key" :schema="entry.settings" :values="draft.settings ?? {}" :choices="choices" :faults="faults" :set="setDraft" />
     <HandForm :board-id="boardId" :check="check" :measurement="draft" :formula="draft.hand?.formula ?? ''" :source="draft.hand?.source ?? ''" :fault="faults.formula ?? ''" @set="setHand" />
@@ -114,19 +114,6 @@ async function remove() {
 
 <style scoped src="@/forms/form.css"></style>
 <style scoped>
-.of {
-  align-items: baseline;
-  display: grid;
-  font-size: 0.8125rem;
-  gap: 6px;
-  grid-template-columns: 6.75rem minmax(0, 1fr);
-}
-
-h3 {
-  font-size: 0.8125rem;
-  margin: 6px 0 0;
-}
-
 .actions {
   align-items: center;
   display: flex;

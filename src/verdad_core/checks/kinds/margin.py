@@ -165,15 +165,17 @@ class MarginCheck(OverFrequency):
         if y[0] <= 0.0:
             return f"It oscillates with {told(float(x[0]))} already."
         words = [f"{y[0]:.0f}° of phase margin with {told(float(x[0]))}"]
-        enough, breaks = _falls(x, y, wanted), _falls(x, y, 0.0)
+        enough, breaks = _passes(x, y, wanted), _passes(x, y, 0.0)
         if y[0] < wanted:
             words[0] += f", less than the {wanted:g}° that are wanted"
         elif enough is not None:
             words.append(f"{wanted:g}° are left with {told(enough)}")
-        words.append(
-            f"none with {told(breaks)}: from there on it oscillates" if breaks is not None
-            else f"at least {np.min(y):.0f}° up to {told(float(x[-1]))}"
-        )  # fmt: skip
+        if breaks is None:
+            words.append(f"at least {np.min(y):.0f}° up to {told(float(x[-1]))}")
+        else:
+            again = _passes(x[x > breaks], y[x > breaks], 0.0, "rising")
+            until = f" until {told(again)}" if again is not None else " on"
+            words.append(f"none with {told(breaks)}: from there{until} it oscillates")
         return ", ".join(words) + (f" of {self.over}." if self.over else ".")
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
@@ -183,10 +185,10 @@ class MarginCheck(OverFrequency):
         return f"* the margin of the loop at {self.around}: no statement asks for it"
 
 
-def _falls(x: Floats, y: Floats, level: float) -> float | None:
-    """Where the margin falls through a level for the first time, along the logarithm of what is turned."""
+def _passes(x: Floats, y: Floats, level: float, way: str = "falling") -> float | None:
+    """Where the margin first goes through a level, along the logarithm of what is turned."""
     try:
-        return math.exp(crossing(np.log(x), y, level, "falling"))
+        return math.exp(crossing(np.log(x), y, level, way))
     except MeasurementError:
         return None
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from verdad_core.analyses.ac import logarithmic
 from verdad_core.analyses.crowding import crowded, light
-from verdad_core.analyses.noise import NoiseResult, flicker, integrate, noise_at
+from verdad_core.analyses.noise import NoiseResult, densities, flicker, integrate, noise_at
 from verdad_core.analyses.operating_point import OperatingPoint, one_row
 from verdad_core.analyses.poles import Poles
 from verdad_core.arrays import Complexes, Floats
@@ -119,16 +119,16 @@ class NoiseCheck(OverFrequency):
         grids = self.grids(prepared, point, natural)
         narrow = [light(found.values) for found in natural]
         alike = all(grid is grids[0] for grid in grids) and not any(map(len, narrow))
-        shared = self._densities(prepared, point, grids[0]) if alike else None
+        shared, mechanisms = self._densities(prepared, point, grids[0]) if alike else None, densities(point)
         for row in range(len(point.values)):
             if not point.path(row).solved:
                 yield RowResult(None, (), Cause.NOT_SOLVED)
                 continue
             if shared is not None:
-                frequency, (all_nets, main, falling), k = grids[row], shared, row
+                frequency, (all_nets, main), k = grids[row], shared, row
             else:
                 frequency, k = crowded(grids[row], narrow[row]), 0
-                all_nets, main, falling = self._densities(prepared, one_row(point, row), frequency)
+                all_nets, main = self._densities(prepared, one_row(point, row), frequency)
             findings = prepared.structure.topology.findings()
             findings += stability(natural[row], Severity.ERROR, "its noise cannot be measured")
             cause = Cause.UNSTABLE if len(natural[row].unstable) else Cause.NUMBER
@@ -143,7 +143,7 @@ class NoiseCheck(OverFrequency):
             if self.source:
                 unit = self.unit_of(INPUT_NOISE, prepared.check)
                 others[INPUT_NOISE] = Trace.of_lines(np.sqrt(main.input_referred[k, 0]), unit, axis)
-            parts = _by_part(prepared.circuit, main, falling, k)
+            parts = _by_part(prepared.circuit, main, flicker(mechanisms[row], frequency), k)
             for owner, kinds in parts.items():
                 density = np.sqrt(sum(kinds.values(), np.zeros(len(frequency))))
                 others[_trace_of(owner)] = Trace.of_lines(density, self.units[0], axis)
@@ -152,15 +152,10 @@ class NoiseCheck(OverFrequency):
             signals = prepared.signals(axis, np.sqrt(all_nets[k]), others, self.units, shares)
             yield RowResult(signals, tuple(findings), cause)
 
-    def _densities(
-        self, prepared: Prepared, point: OperatingPoint, frequency: Floats
-    ) -> tuple[Floats, NoiseResult, Floats]:
-        """Power densities [S, outputs, F] of all that is kept, those at the output with what adds to them, and how much
-        of each mechanism falls with the frequency.
-        """
+    def _densities(self, prepared: Prepared, point: OperatingPoint, frequency: Floats) -> tuple[Floats, NoiseResult]:
+        """Power densities [S, outputs, F] of all that is kept, and those at the output with what adds to them."""
         everywhere = noise_at(point, frequency, prepared.outputs, by=None).total
-        main = noise_at(point, frequency, [(self.output, GROUND)], self.source, by="mechanism")
-        return everywhere, main, flicker(point, frequency)
+        return everywhere, noise_at(point, frequency, [(self.output, GROUND)], self.source, by="mechanism")
 
     def sentence(self, prepared: Prepared, signals: Signals) -> str:
         if not signals.shares or signals.axis is None:
@@ -211,7 +206,10 @@ _Kinds = dict[str, Floats]
 
 
 def _by_part(circuit: Circuit, found: NoiseResult, falling: Floats, row: int) -> dict[str, _Kinds]:
-    """What parts and fixtures add to the output, by mechanism. All units of a package are one part."""
+    """What parts and fixtures add to the output in a row, by mechanism, of which `falling` [mechanisms, F] is 1/f.
+
+    All units of a package are one part.
+    """
     packages = {
         part.designator + unit: part.designator
         for part in circuit.parts
@@ -222,7 +220,7 @@ def _by_part(circuit: Circuit, found: NoiseResult, falling: Floats, row: int) ->
     for k, (element, mechanism) in enumerate(found.contributors):
         owner = element.split(".")[0].split(":")[0]
         own = parts.setdefault(packages.get(owner, owner), {})
-        power, flickering = found.contributions[row, 0, k], falling[row, k]
+        power, flickering = found.contributions[row, 0, k], falling[k]
         for kind, part in ((_plain(mechanism), power * (1.0 - flickering)), ("1/f", power * flickering)):
             if np.any(part):
                 own[kind] = own.get(kind, 0.0) + part

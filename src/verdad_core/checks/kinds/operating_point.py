@@ -45,21 +45,21 @@ class OperatingPoint(CheckKind):
             yield RowResult(signals, findings, cause if solved else Cause.NOT_SOLVED)
 
     def sentence(self, prepared: Prepared, signals: Signals) -> str:
-        """What every supply gives, and all of them together."""
-        given = []
-        for fixture in prepared.check.fixtures:
-            if isinstance(fixture, Supply):
-                values = device_values(prepared.point, fixture.name)
-                given.append((fixture.plus, -float(values.currents[0]), -values.power))
-        if not given:
-            return ""
-        drawn = [
-            f"{format_value(abs(amperes), 'A', 3)} from {net}" for net, amperes, _ in given if abs(amperes) > _NOTHING
-        ]
-        if not drawn:
-            return "It draws nothing at rest."
-        together = format_value(sum(watts for _, _, watts in given), "W", 3)
-        return f"It draws {', '.join(drawn[:-1])}{' and ' if drawn[1:] else ''}{drawn[-1]} at rest: {together}."
+        """What every supply gives or takes, and all of them together."""
+        drawn, back, together = list[str](), list[str](), 0.0
+        supplies = [fixture for fixture in prepared.check.fixtures if isinstance(fixture, Supply)]
+        for supply in supplies:
+            values = device_values(prepared.point, supply.name)
+            amperes, together = abs(float(values.currents[0])), together - values.power
+            if amperes > _NOTHING:
+                taken = values.power > 0.0
+                (back if taken else drawn).append(
+                    f"{format_value(amperes, 'A', 3)} {'back to' if taken else 'from'} {supply.plus}"
+                )
+        said = [f"{verb} {_listed(each)}" for verb, each in (("draws", drawn), ("gives", back)) if each]
+        if not said:
+            return "It draws nothing at rest." if supplies else ""
+        return f"It {' and '.join(said)} at rest: {format_value(together, 'W', 3)}."
 
     @classmethod
     def taken(cls, command: Command, netlist: Taking) -> Self | None:
@@ -67,3 +67,7 @@ class OperatingPoint(CheckKind):
 
     def written(self, prepared: Prepared, names: Naming) -> str:
         return ".op"
+
+
+def _listed(words: list[str]) -> str:
+    return f"{', '.join(words[:-1])} and {words[-1]}" if words[1:] else words[0]

@@ -1625,14 +1625,16 @@ export interface components {
         /**
          * ClosedFormEntry
          * @description A closed form of the library, the unit of what it gives, and under which assumption it holds.
+         *
+         *     `pieces` joined are its formula; what takes a symbol's place is put in for the piece that the symbol is.
          */
         ClosedFormEntry: {
-            /** Formula */
-            formula: string;
             /** Holds */
             holds: string;
             /** Key */
             key: string;
+            /** Pieces */
+            pieces: string[];
             /** Source */
             source: string;
             /** Symbols */
