@@ -34,8 +34,8 @@ def browser_context_args() -> dict[str, Any]:
 
 def patient(page: Page) -> None:
     """How long a busy machine may take; what takes longer is broken."""
-    expect.set_options(timeout=30_000)
-    page.set_default_timeout(30_000)
+    expect.set_options(timeout=15_000)
+    page.set_default_timeout(15_000)
 
 
 @pytest.fixture

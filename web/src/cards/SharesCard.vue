@@ -55,7 +55,7 @@ const made = (mechanisms: readonly Mechanism[]) =>
         <tr>
           <td /><th scope="row">Together</th>
           <td class="number">{{ engineering(together, 'V') }}</td>
-          <td class="number" colspan="2">100 %</td>
+          <td class="number">100 %</td><td />
         </tr>
         <tr v-if="quiet.length" role="status" data-left>
           <td /><th scope="row">Without {{ quiet.map(({ name }) => name).join(', ') }}</th>

@@ -168,6 +168,7 @@ table th,
 table td {
   border: 0;
   padding: 2px 8px 2px 0;
+  vertical-align: middle;
 }
 
 tbody th {
