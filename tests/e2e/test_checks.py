@@ -42,6 +42,16 @@ def _worked_out_by_hand(page: Page, key: str) -> None:
     expect(page.get_by_role("row", name=key)).to_contain_text(re.compile(r"159\.2 Hz.?[+−]0\.0"))
 
 
+def test_a_formula_is_taken_away_again(sheet: Page) -> None:
+    by_hand = sheet.get_by_role("row", name="Upper -3 dB frequency")
+    expect(by_hand).to_contain_text("951.6 Hz")
+    by_hand.get_by_role("button").click()
+    sheet.get_by_label("By hand").fill("")
+    sheet.get_by_role("button", name="Keep").click()
+    expect(by_hand).not_to_contain_text("951.6 Hz")
+    expect(by_hand).to_contain_text("951.5 Hz")
+
+
 def test_a_capacitance_multiplier_and_a_divider_with_its_buffer(blank: Page) -> None:
     """100 pF times 1 MΩ / 1 kΩ: 1591.5 Hz becomes 1.6 Hz.
 

@@ -241,7 +241,7 @@ def _bipolar(bench: _Bench) -> Found:
             ohms[:, assignment[1]] = 1e4
             _, into = bench.measure(volts, ohms)
             (collector, base, _), (off, _, _) = polarity * into[:, list(assignment)]
-            if not np.isfinite(collector):
+            if not np.all(np.isfinite(into)):
                 return (None,) * 3
             if base > 1e-7 and collector > 2 * base and abs(off) < VANISHED * collector:
                 passing[assignment] = max(passing.get(assignment, 0.0), collector / base)

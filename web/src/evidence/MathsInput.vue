@@ -67,7 +67,7 @@ function onKey(event: KeyboardEvent) {
 }
 
 /** Handed over once, though Enter and leaving the field both do it. */
-let handed = ''
+let handed: string | null = null
 function hand() {
   open.value = false
   const text = draft.value.trim()
@@ -75,7 +75,7 @@ function hand() {
   handed = text
   emit('set', text)
 }
-watch(draft, (text) => text.trim() !== handed && (handed = ''))
+watch(draft, (text) => text.trim() !== handed && (handed = null))
 defineExpose({ focus: () => field.value?.focus(), clear: () => (draft.value = '') })
 </script>
 
