@@ -9,6 +9,7 @@ from typing import Any
 
 from verdad.runs.cluster import identity
 from verdad_core.checks.elaborate import Models
+from verdad_core.checks.prepared import Look
 from verdad_core.document.board import Board
 from verdad_core.document.studies import Study
 from verdad_core.intake.bundle import Bundle, ModelText
@@ -81,11 +82,11 @@ def _rows(inputs: Inputs, task: Task) -> Rows:
     return ready
 
 
-def compute_block(inputs: Inputs, task: Task, start: int, stop: int) -> Computed:
-    """Rows start..stop-1 of a task."""
+def compute_block(inputs: Inputs, task: Task, start: int, stop: int, look: Look = lambda _: None) -> Computed:
+    """Rows start..stop-1 of a task; `look` is called as they go on, and what it raises ends them."""
     since = time.monotonic()
     rows = _rows(inputs, task)
-    table = rows.table(start, stop)
+    table = rows.table(start, stop, look)
     keys = list(rows.measurements)
     return Computed(
         identity(),

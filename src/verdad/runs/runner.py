@@ -9,20 +9,21 @@ from __future__ import annotations
 import uuid
 from collections import deque
 from collections.abc import Iterable, Mapping
-from contextlib import suppress
 from datetime import UTC, datetime
+from threading import Event
 from typing import Any
 
 import structlog
-from distributed import CancelledError, Client, Future, KilledWorker, wait
+from distributed import CancelledError, KilledWorker
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
 from verdad.db.evidence import DatabaseStore
 from verdad.db.session import Sessions
 from verdad.db.tables import RunRow, RunState
-from verdad.runs.block import Computed, Task, compute_block, unpack
-from verdad.runs.cluster import ClusterError, identity, open_client
+from verdad.runs.block import Task, unpack
+from verdad.runs.cluster import ClusterError, identity
+from verdad.runs.crew import Crew, Job, UnderWay
 from verdad.runs.worker import Worker
 from verdad_core.document.board import Board
 from verdad_core.document.studies import Study
@@ -37,11 +38,8 @@ log = structlog.get_logger()
 #: little is lost with a worker.
 FIRST, LARGEST, SECONDS = 4, 500, 3.0
 
-#: Blocks that wait at each worker, so that it need not.
-AHEAD = 2
-
-#: A block that a worker lost is computed again this many times, and a run whose inputs were lost with it.
-RETRIES, LOSSES = 2, 3
+#: A run whose inputs were lost with the workers that held them goes on this many times.
+LOSSES = 3
 
 #: The rows start..stop-1.
 Block = tuple[int, int]
@@ -83,19 +81,14 @@ def tasks_of(board: Board, study: Study, row_keys: Mapping[str, str], store: Sto
 
 
 class Runner(Worker[uuid.UUID]):
-    """Owns the thread and the connection to the workers, which is opened at the first run."""
+    """Takes one run after the other."""
 
     def __init__(self, sessions: Sessions, scheduler: str | None) -> None:
         super().__init__("runner", sessions)
-        self._scheduler = scheduler
-        self._client: Client | None = None
+        self._crew = Crew(scheduler)
 
     def close(self) -> None:
-        if self._client is not None:
-            cluster = self._client.cluster
-            self._client.close()
-            if cluster is not None:
-                cluster.close()
+        self._crew.close()
 
     def next(self) -> uuid.UUID | None:
         with self.sessions() as session:
@@ -113,10 +106,8 @@ class Runner(Worker[uuid.UUID]):
             inputs, row_keys = run.inputs, run.row_keys
         log.info("run started", run=str(run_id))
         try:
-            if self._client is None:
-                self._client = open_client(self._scheduler)
-            state = self._computed(self._client, run_id, inputs, row_keys)
-            self._finish(run_id, state)
+            self._crew.call()
+            self._finish(run_id, self._computed(run_id, inputs, row_keys))
         except VerdadError as error:
             self._finish(run_id, RunState.FAILED, str(error))
         except SQLAlchemyError:
@@ -127,45 +118,37 @@ class Runner(Worker[uuid.UUID]):
                 run_id, RunState.FAILED, "The workers failed. The service's log says more; start the run again."
             )
 
-    def _computed(
-        self, client: Client, run_id: uuid.UUID, inputs: Any, row_keys: Mapping[str, str]
-    ) -> RunState | None:  # fmt: skip
+    def _computed(self, run_id: uuid.UUID, inputs: Any, row_keys: Mapping[str, str]) -> RunState | None:
         """Compute what is pending, anew with fresh copies of the inputs where workers that held them are lost."""
         board, study, _ = unpack(inputs)
         for attempt in range(LOSSES + 1):
             with self.sessions() as session:
                 tasks = tasks_of(board, study, row_keys, DatabaseStore(session))
             try:
-                with client.as_current():
-                    [shared] = client.scatter([inputs], broadcast=True)
-                    return self._compute(client, run_id, shared, tasks)
+                return self._compute(self._crew.job(inputs), run_id, tasks)
             except (KilledWorker, CancelledError):
                 if attempt == LOSSES:
                     raise
                 log.warning("workers were lost", run=str(run_id))
         raise AssertionError
 
-    def _compute(
-        self, client: Client, run_id: uuid.UUID, inputs: Future[Any], tasks: Mapping[Task, Pending]
-    ) -> RunState | None:  # fmt: skip
+    def _compute(self, job: Job, run_id: uuid.UUID, tasks: Mapping[Task, Pending]) -> RunState | None:
         """Compute the pending blocks. Returns the final state, or None when the service is stopping."""
-        futures: dict[Future[Computed], tuple[Task, Block]] = {}
-        most = AHEAD * max(len(client.nthreads()), 1)
+        under_way: dict[UnderWay, tuple[Task, Block]] = {}
+        some_done, state = Event(), None
         try:
-            while futures or any(tasks.values()):
+            while under_way or any(tasks.values()):
                 if self.stopping.is_set():
                     return None
-                if self._state(run_id) is RunState.CANCELLED:
-                    self._end_blocks(client)
-                    return RunState.CANCELLED
-                while len(futures) < most and (task := next((t for t, left in tasks.items() if left), None)):
+                if (state := self._state(run_id)) is RunState.CANCELLED:
+                    return state
+                while len(under_way) < job.room and (task := next((t for t, left in tasks.items() if left), None)):
                     block = tasks[task].next()
-                    future = client.submit(compute_block, inputs, task, *block, pure=False, retries=RETRIES)
-                    futures[future] = task, block
-                with suppress(TimeoutError):
-                    wait(list(futures), timeout=1, return_when="FIRST_COMPLETED")
-                for future in [future for future in futures if future.done()]:
-                    task, block = futures.pop(future)
+                    under_way[job.submit(task, *block, some_done.set)] = task, block
+                some_done.wait(1.0)
+                some_done.clear()
+                for future in [future for future in under_way if future.done()]:
+                    task, block = under_way.pop(future)
                     done = future.result()
                     _require_version(done.version)
                     tasks[task].took(block, done.seconds)
@@ -173,12 +156,7 @@ class Runner(Worker[uuid.UUID]):
                         DatabaseStore(session).keep(task.rows_key, *block, done.values, done.causes)
             return RunState.DONE
         finally:
-            client.cancel(list(futures))
-
-    def _end_blocks(self, client: Client) -> None:
-        """End the blocks that are under way on this machine's workers: nobody waits for them any more."""
-        if client.cluster is not None:
-            client.restart(wait_for_workers=False)
+            job.end(under_way, stopped=state is RunState.CANCELLED)
 
     def _state(self, run_id: uuid.UUID) -> RunState:
         with self.sessions() as session:

@@ -11,7 +11,7 @@ from verdad_core.arrays import Floats
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.experiment import Experiment, prepare
-from verdad_core.checks.prepared import RowResult
+from verdad_core.checks.prepared import Look, RowResult
 from verdad_core.checks.quantities import engine_key, with_quantity
 from verdad_core.checks.run import long_enough, measure
 from verdad_core.checks.signals import Names, Needed
@@ -53,19 +53,22 @@ class Rows:
         needed = Needed.by(of, circuit, Names.of(circuit, check))
         return prepare(circuit, check, self.models, sorted(needed.pins), needed.nets)
 
-    def table(self, start: int, stop: int) -> Table:
+    def table(self, start: int, stop: int, look: Look = lambda _: None) -> Table:
         """What rows start..stop-1 give. A row's numbers do not depend on which others are run with it.
+
+        `look` is told, again and again, what part of a row or of the rows is done; what it raises, if it is no
+        VerdadError, ends them.
 
         Raises a VerdadError where the circuit cannot be built; a row that cannot be run has a cause instead of numbers.
         """
         table = Table.of(stop - start, len(self.measurements))
         values = self.study.values(self.board, self.check.id, self.models, start, stop)
         if self._turned_by_hand(values):
-            self._one_board_a_row(table, values)
+            self._one_board_a_row(table, values, look)
             return table
         at_once = self._experiment.rows_at_once
         for first in range(0, stop - start, at_once):
-            self._fill(table, values, first, min(first + at_once, stop - start))
+            self._fill(table, values, first, min(first + at_once, stop - start), look)
         return table
 
     def _turned_by_hand(self, values: Mapping[str, Floats]) -> bool:
@@ -77,14 +80,15 @@ class Rows:
             return True
         return False
 
-    def _fill(self, table: Table, values: Mapping[str, Floats], first: int, last: int) -> None:
+    def _fill(self, table: Table, values: Mapping[str, Floats], first: int, last: int, look: Look) -> None:
         experiment = self._experiment
         try:
             changes = {engine_key(self.circuit, self.check, name): v[first:last] for name, v in values.items()}
             nominal = {("", "temperature"): experiment.structure.nominal[:1].repeat(last - first)}
             matrix = ParameterMatrix.varied(experiment.structure, changes or nominal)
-            clock = _RowClock()
+            clock = _RowClock(look)
             for row, found in enumerate(experiment.rows(matrix, clock.look)):
+                look(row / (last - first))
                 _, result = long_enough(experiment, found, matrix.row(row), clock.look)
                 self._put(table, first + row, result, clock.late)
         except CircuitError:
@@ -92,11 +96,12 @@ class Rows:
                 table.causes[first] = Cause.REFUSED
                 return
             for row in range(first, last):
-                self._fill(table, values, row, row + 1)
+                self._fill(table, values, row, row + 1, look)
 
-    def _one_board_a_row(self, table: Table, values: Mapping[str, Floats]) -> None:
+    def _one_board_a_row(self, table: Table, values: Mapping[str, Floats], look: Look) -> None:
         for row in range(len(table.values)):
-            clock = _RowClock()
+            look(row / len(table.values))
+            clock = _RowClock(look)
             try:
                 board = self.board
                 for name, numbers in values.items():
@@ -123,10 +128,11 @@ class Rows:
 class _RowClock:
     """Ends a row that takes longer than its time."""
 
-    def __init__(self) -> None:
-        self.ends, self.late = time.monotonic() + ROW_SECONDS, False
+    def __init__(self, look: Look) -> None:
+        self._look, self.ends, self.late = look, time.monotonic() + ROW_SECONDS, False
 
     def look(self, done: float) -> None:
+        self._look(done)
         if time.monotonic() > self.ends:
             self.late = True
             raise ConvergenceError(f"the row was ended after {ROW_SECONDS:g} s, with {100 * done:.0f} % of it done")
