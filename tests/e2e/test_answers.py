@@ -28,6 +28,13 @@ def test_an_inverter_that_oscillates_is_mended_by_another_model(whole: Page) -> 
     expect(measured).to_contain_text("Stable: 67°")
     whole.get_by_role("button", name="Undo").click()
     expect(measured).to_contain_text("Unstable")
+    # Or by parts around it, whose values are found.
+    whole.get_by_label("resistor and capacitor between the inputs").check()
+    whole.get_by_role("button", name="Put it onto the board").click()
+    expect(measured).to_contain_text("Stable: 57°")
+    expect(whole.get_by_role("button", name=re.compile(r"^R\d+, 220$"))).to_be_visible()
+    whole.get_by_role("button", name="Undo").click()
+    expect(measured).to_contain_text("Unstable")
 
 
 def test_a_baseline_is_kept_and_compared_with(whole: Page) -> None:

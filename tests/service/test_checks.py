@@ -222,6 +222,26 @@ def test_a_later_run_of_a_window_overtakes_an_earlier_one(api: TestClient, board
     assert answers[2].status_code == 200
 
 
+def test_ways_to_more_margin_are_offered_found_and_taken(api: TestClient, board: dict[str, Any]) -> None:
+    address, document = f"/api/boards/{board['id']}", board["board"]
+    check = {"id": "loop", "title": "Loop", "analysis": {"kind": "loop", "around": "U1.out", "margin": "85"},
+             "fixtures": document["circuits"][0]["checks"][0]["fixtures"]}  # fmt: skip
+    document["circuits"][0]["checks"].append(check)
+    assert api.put(address, json={"revision": board["revision"], "board": document}).status_code == 200
+    loop = f"{address}/checks/loop"
+    ways = [entry["variant"] for entry in api.get(f"{loop}/variants").json() if entry["group"] == "More margin"]
+    assert {"how": "compensation", "part": None, "model": None, "way": "lead", "revision": None} in ways
+    assert all(e["group"] != "More margin" for e in api.get(f"{address}/checks/preamp-response/variants").json())
+    lead = {"how": "compensation", "way": "lead"}
+    [found] = api.post(f"{loop}/compared", json={"variants": [lead]}).json()
+    assert found["result"]["sentence"]
+    taken = api.post(f"{loop}/taken", json={"board": document, "variant": lead}).json()
+    newcomer = taken["circuits"][0]["parts"][-1]
+    assert found["said"].startswith(f"{newcomer['designator']} = ")
+    [unknown] = api.post(f"{loop}/compared", json={"variants": [lead | {"way": "nothing"}]}).json()
+    assert "no such way" in unknown["problem"]
+
+
 def test_a_check_is_compared_with_other_parts_and_with_a_kept_state(api: TestClient, board: dict[str, Any]) -> None:
     """The ideal amplifier has its resistors' gain, a baseline the bandwidth that was; a limit says what holds."""
     address = f"/api/boards/{board['id']}"

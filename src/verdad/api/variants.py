@@ -13,14 +13,17 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from verdad.api.checks import CheckTrial, CheckView, board_with, view_of
-from verdad.api.context import InContext, InSession
+from verdad.api.context import InContext, InSession, models_used, released
 from verdad.api.presence import Gone
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import ModelRow, RevisionRow
-from verdad.shelf.store import rows_of
+from verdad.shelf.store import model_of, rows_of
+from verdad_core.checks.compensation import compensated, ways_for
 from verdad_core.checks.feedback import amplifiers
+from verdad_core.checks.kind import kind_of
 from verdad_core.checks.variants import amplifier_parts, from_figures, idealised, with_model
-from verdad_core.document.board import Board
+from verdad_core.document.board import Board, Circuit
+from verdad_core.document.checks import Check
 from verdad_core.document.parts import Modelled, ModelReference
 from verdad_core.errors import BoardError, Severity, VerdadError
 from verdad_core.qualification.datasheet import DataSheetLine
@@ -35,20 +38,22 @@ _LINES: TypeAdapter[list[DataSheetLine]] = TypeAdapter(list[DataSheetLine])
 
 class Variant(BaseModel):
     """What is compared with the board as it is: a part as ideal or from its data sheet's figures, another model in its
-    place, or a revision of the board.
+    place, a way to give the check's loop more margin, or a revision of the board.
     """
 
-    how: Literal["ideal", "figures", "model", "revision"]
+    how: Literal["ideal", "figures", "model", "compensation", "revision"]
     part: Designator | None = None
     model: Slug | None = None
+    way: Slug | None = None
     revision: int | None = None
 
 
 class VariantEntry(BaseModel):
-    """Something that can be compared, in words, and what it belongs to."""
+    """Something that can be compared, in words, and what it belongs to; `hint` says more of it."""
 
     group: str
     title: str
+    hint: str = ""
     variant: Variant
 
 
@@ -57,9 +62,13 @@ class Asked(BaseModel):
 
 
 class ComparedView(BaseModel):
-    """A check's result on a variant, and what it says of the limits on its measurements; or why there is none."""
+    """A check's result on a variant, and what it says of the limits on its measurements; or why there is none.
+
+    `said` is what was put into the circuit, where that was found by trying.
+    """
 
     result: CheckView | None
+    said: str = ""
     states: dict[str, State] = {}
     problem: str = ""
 
@@ -68,7 +77,7 @@ class ComparedView(BaseModel):
 def get_variants(board_id: uuid.UUID, check_id: str, session: InSession) -> list[VariantEntry]:
     """What a check can be compared with."""
     board = board_with(session, board_id, check_id)
-    circuit, _ = board.check(check_id)
+    circuit, check = board.check(check_id)
     earlier = [(each.title, Variant(how="revision", revision=each.revision)) for each in board.baselines]
     kept = [VariantEntry(group="Baselines", title=title, variant=variant) for title, variant in earlier]
     rows = rows_of(session, {part.model.id for part in circuit.parts if isinstance(part, Modelled)})
@@ -89,7 +98,18 @@ def get_variants(board_id: uuid.UUID, check_id: str, session: InSession) -> list
             for other in alike
             if other.id != row.id and set(part.pins) >= {"in+", "in-", "out"} & set(other.roles)
         ]
-    return [*kept, *others]
+    return [*kept, *others, *_more_margin(circuit, check)]
+
+
+def _more_margin(circuit: Circuit, check: Check) -> list[VariantEntry]:
+    """The ways to give the loop that a check opens more margin."""
+    loop = kind_of(check).loop
+    return [
+        VariantEntry(
+            group="More margin", title=way.title, hint=way.meaning, variant=Variant(how="compensation", way=way.key)
+        )
+        for way in (ways_for(circuit, loop[0]) if loop else [])
+    ]  # fmt: skip
 
 
 @router.post("/{check_id}/compared", responses=problems(404, 409))
@@ -101,12 +121,12 @@ def compare(
     found = []
     for variant in asked.variants:
         try:
-            other = _varied(session, board_id, board, check_id, variant)
+            other, said = _varied(session, board_id, board, check_id, variant)
             view = view_of(context, session, other, check_id, CheckTrial(), gone)
         except VerdadError as error:
             found.append(ComparedView(result=None, problem=f"{error.message}. {error.remedy}".strip()))
             continue
-        found.append(ComparedView(result=view, states=_states(board, check_id, view)))
+        found.append(ComparedView(result=view, said=said, states=_states(board, check_id, view)))
     return found
 
 
@@ -122,11 +142,24 @@ def take_variant(board_id: uuid.UUID, check_id: str, taking: Taking, session: In
     """The board with a variant in it; nothing is stored."""
     if all(check.id != check_id for _, check in taking.board.checks()):
         raise ProblemError(404, "There is no such check on this board.")
-    return _varied(session, board_id, taking.board, check_id, taking.variant)
+    return _varied(session, board_id, taking.board, check_id, taking.variant)[0]
 
 
-def _varied(session: Session, board_id: uuid.UUID, board: Board, check_id: str, variant: Variant) -> Board:
-    circuit, _ = board.check(check_id)
+def _varied(
+    session: Session, board_id: uuid.UUID, board: Board, check_id: str, variant: Variant
+) -> tuple[Board, str]:  # fmt: skip
+    """The board with a variant in it, and what that is in words where it had to be found."""
+    circuit, check = board.check(check_id)
+    if variant.how != "compensation":
+        return _known(session, board_id, board, circuit, variant), ""
+    around, wanted = kind_of(check).loop or ("", 0.0)
+    models = {key: model_of(row) for key, row in rows_of(session, models_used(circuit)).items()}
+    released(session)
+    found = compensated(board, check_id, around, wanted, variant.way or "", models)
+    return found.board, found.words
+
+
+def _known(session: Session, board_id: uuid.UUID, board: Board, circuit: Circuit, variant: Variant) -> Board:
     if variant.how == "revision":
         row = session.get(RevisionRow, (board_id, variant.revision)) if 0 < (variant.revision or 0) < 2**31 else None
         if row is None:

@@ -120,6 +120,11 @@ class CheckKind(Analysis):
             named |= {name: str(value) for name, value in settings if name in named and value}
         return cls.question.format(**named)
 
+    @property
+    def loop(self) -> tuple[str, float] | None:
+        """The pin at which it opens a loop, and the phase margin in degrees that is wanted of it; None for no loop."""
+        return None
+
     def elements(self) -> list[Element]:
         """What it adds to the circuit for its run."""
         return []

@@ -22,7 +22,7 @@ const chosen = computed(() => ticked.value.flatMap((key) => (variants.data.value
 const compared = useCompared(() => props.boardId, () => props.check.id, () => chosen.value.map(({ variant }) => variant))
 const columns = computed<(VariantEntry & { found: Compared | undefined })[]>(() => chosen.value.map((entry, k) => ({ ...entry, found: compared.data.value?.[k] })))
 const groups = computed(() => [...new Set((variants.data.value ?? []).map(({ group }) => group))])
-const titleOf = ({ group, title }: VariantEntry) => (group === 'Baselines' ? title : `${group}: ${title}`)
+const titleOf = ({ variant: { part }, title }: VariantEntry) => (part ? `${part}: ${title}` : title)
 
 /** Whose curves are laid behind those of the cards: the one that was ticked last, or that was asked for. */
 const behind = ref('')
@@ -73,7 +73,7 @@ const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (b
       <fieldset v-for="group in groups" :key="group">
         <legend>{{ group }}</legend>
         <div v-for="entry in (variants.data.value ?? []).filter((each) => each.group === group)" :key="keyOf(entry)">
-          <label><input type="checkbox" :checked="ticked.includes(keyOf(entry))" :disabled="ticked.length >= 12 && !ticked.includes(keyOf(entry))" @change="tick(keyOf(entry), ($event.target as HTMLInputElement).checked)"> {{ entry.title }}</label>
+          <label :title="entry.hint"><input type="checkbox" :checked="ticked.includes(keyOf(entry))" :disabled="ticked.length >= 12 && !ticked.includes(keyOf(entry))" @change="tick(keyOf(entry), ($event.target as HTMLInputElement).checked)"> {{ entry.title }}</label>
           <button v-if="group === 'Baselines'" type="button" class="link" :aria-label="`Drop baseline ${entry.title}`" @click="drop(entry.title)">drop</button>
         </div>
       </fieldset>
@@ -84,6 +84,7 @@ const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (b
       <v-btn size="small" variant="text" type="submit" :disabled="saving" title="Keep the board as it is now to compare with later">Keep as a baseline</v-btn>
     </form>
     <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
+    <p v-if="compared.error.value" class="wrong" role="alert">{{ compared.error.value.message }}</p>
     <div v-if="columns.length" :class="{ stale: compared.isFetching.value }" :aria-busy="compared.isFetching.value">
       <table class="ruled">
         <tbody v-for="measured in result?.measured ?? []" :key="measured.id">
@@ -100,6 +101,8 @@ const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (b
       </table>
       <p v-if="result && !result.measured.length" class="soft">This check measures nothing yet; its curves can be laid over each other.</p>
       <template v-for="column in columns" :key="keyOf(column)">
+        <p v-if="column.found?.said" class="said">{{ titleOf(column) }}: <span class="mono">{{ column.found.said }}</span></p>
+        <p v-if="column.found?.said" class="take"><v-btn size="small" variant="text" @click="use(column)">Put it onto the board</v-btn></p>
         <p v-if="column.variant.how === 'model' && column.found?.result" class="take"><v-btn size="small" variant="text" @click="use(column)">Put {{ column.title }} in the place of {{ column.group }}</v-btn></p>
         <p v-if="column.found?.problem" class="wrong" role="alert">{{ titleOf(column) }}: {{ column.found.problem }}</p>
         <p v-else-if="column.found?.result?.sentence && column.found.result.sentence !== result?.sentence" class="soft said"><b>{{ titleOf(column) }}</b>: {{ column.found.result.sentence }}</p>
@@ -114,7 +117,7 @@ const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (b
   display: flex;
   flex-wrap: wrap;
   gap: 4px 18px;
-  max-height: 13rem;
+  max-height: 16rem;
   overflow: auto;
 }
 

@@ -3,7 +3,7 @@ import type { Part } from '@/api/client'
 import { emptyDrawing, netByEnd, placesOf, type Drawn } from './ends'
 import { ofPart, placedFragment } from './fragment'
 import { overlap } from './geometry'
-import { placedOnNets } from './joining'
+import { placedOnNets, withNewcomers } from './joining'
 import { misleading } from './operations'
 import { symbolsIn } from './pieces'
 import { freeRoom } from './room'
@@ -63,4 +63,23 @@ it('a part placed on the last one finds room beside it', () => {
   }
   expect(new Set(netByEnd(circuit.parts).values()).size).toBe(24)
   expectClear(circuit)
+})
+
+describe('what the core has put into a circuit', () => {
+  const before = [valued(resistor('R1', '', ''), 'in', 'out'), valued(resistor('R2', '', ''), 'out', 'gnd')].reduce((sheet, add) => add(sheet), blank())
+
+  it('is drawn on its nets, a net of its own in between, and the rest stays where it is', () => {
+    const snubber = [resistor('R3', 'out', 'n1'), capacitor('C1', 'n1', 'gnd')]
+    const drawn = withNewcomers(before, { ...before, parts: [...before.parts, ...snubber] }, book) as Drawn
+    const nets = netByEnd(drawn.parts)
+    expect([nets.get('R3.1'), nets.get('C1.2')]).toEqual(['out', 'gnd'])
+    expect(nets.get('R3.2')).toBe(nets.get('C1.1'))
+    expect(drawn.drawing.symbols).toMatchObject(before.drawing.symbols)
+    expectClear(drawn)
+  })
+
+  it('is left to be laid out anew where a pin that was there has moved', () => {
+    const parts = [resistor('R1', 'in', 'n1'), resistor('R2', 'out', 'gnd'), resistor('R3', 'n1', 'out')]
+    expect(withNewcomers(before, { ...before, parts }, book)).toBeNull()
+  })
 })

@@ -1,5 +1,5 @@
-import type { Part, Spread } from '@/api/client'
-import { endOf, isPin, netByEnd, partOf, placesOf, type Drawn, type Mark } from './ends'
+import type { Circuit, Part, Spread } from '@/api/client'
+import { endOf, isPin, netByEnd, partOf, pinOf, placesOf, withNets, type Drawn, type Mark } from './ends'
 import { ofPart, placedFragment, type Placing } from './fragment'
 import { crosses, isOn, onGrid, overlap, piecesOf, plus, same, type Point, type Turn } from './geometry'
 import { isUnnamed } from './nets'
@@ -36,6 +36,24 @@ export function placedOnNets(
   return { ...placing, circuit: readable(next, new Set(Object.values(nets)), book) }
 }
 
+/** A circuit as it is drawn with what another one has besides put onto its nets; null where other pins have moved. */
+export function withNewcomers(before: Drawn, after: Circuit, book: SymbolBook): Drawn | null {
+  const now = netByEnd(after.parts)
+  if ([...netByEnd(before.parts)].some(([end, net]) => now.get(end) !== net)) return null
+  const known = new Set(before.parts.map(({ designator }) => designator))
+  // What nobody named is called otherwise here, perhaps.
+  const here = new Map<string, string>()
+  return after.parts.filter(({ designator }) => !known.has(designator)).reduce((circuit, part) => {
+    const ends = [...netByEnd([part])]
+    const nets = Object.fromEntries(ends.map(([end, net]) => [pinOf(end), here.get(net) ?? net]))
+    const taken = new Set(circuit.parts.map(({ designator }) => designator))
+    const next = placedOnNets(circuit, withNets(part, new Map(ends.map(([end]) => [end, '']))), [], nets, { x: 0, y: 0 }, taken, book).circuit
+    const found = netByEnd(next.parts)
+    for (const [end, net] of ends) if (isUnnamed(net)) here.set(net, found.get(end) ?? net)
+    return next
+  }, before)
+}
+
 /** What goes to ground or to a rail stands upright; else a pin looks to what its net has already. */
 function turnFor([first, second]: [string, string], [a, b]: [Point?, Point?]): Turn {
   const low = (net: string) => net === 'gnd' || net.startsWith('-')
@@ -70,6 +88,7 @@ function joined(circuit: Drawn, pin: string, net: string, book: SymbolBook): Dra
   if (!at) return circuit
   const away = ({ at: other }: { at: Point }) => Math.abs(other.x - at.x) + Math.abs(other.y - at.y)
   const others = endsOn(circuit, net, book).filter(({ end }) => end !== pin).sort((a, b) => away(a) - away(b))
+  if (!others.length && isUnnamed(net)) return circuit
   const elsewhere = others.find(({ end }) => !isPin(end) || partOf(end) !== partOf(pin)) ?? others[0]
   if (elsewhere && !isSigned(net) && (away(elsewhere) <= LONG || isUnnamed(net))) {
     return rerouted(connected(circuit, { end: pin }, { end: elsewhere.end }), book)

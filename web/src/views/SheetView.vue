@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Board, CheckCard, CheckView, Circuit, Fixture, Part, PastedView, RevisionEntry } from '@/api/client'
+import type { Board, CheckCard, CheckView, Circuit, Fixture, Part, PastedView, RevisionEntry, VariantEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
 import { fetchFreshCheck, fetchNetlist, fetchRenamed, fetchTurned, useReview } from '@/api/sheet'
 import { fetchProgress, fetchTaken, stopRun, useQuantities, type Progress } from '@/api/trials'
@@ -24,6 +24,8 @@ import { emptyDrawing } from '@/sheet/ends'
 import { savePng, saveSvg } from '@/sheet/exports'
 import { withFixtureChanged } from '@/sheet/fixing'
 import { fixtureKey } from '@/sheet/hits'
+import { withNewcomers } from '@/sheet/joining'
+import { withCircuit } from '@/sheet/operations'
 import PartCard from '@/sheet/PartCard.vue'
 import PartsMenu from '@/sheet/PartsMenu.vue'
 import PasteDialog from '@/sheet/PasteDialog.vue'
@@ -241,6 +243,15 @@ async function editByCore(make: (board: Board) => Promise<Board>, what: string) 
   }, what)
 }
 
+/** A variant put onto the board; what only adds parts is drawn onto the sheet as it is. */
+const takeVariant = (variant: VariantEntry['variant'], what: string) =>
+  editByCore(async (now) => {
+    const made = await fetchTaken(props.boardId, now, check.value?.id ?? '', variant)
+    const [before, after] = [drawn.value, made.circuits.find(({ id }) => id === circuit.value?.id)]
+    const grown = before && after && !after.drawing && book.value ? withNewcomers(before, after, book.value) : null
+    return grown ? withCircuit(made, grown.id, () => grown) : made
+  }, what)
+
 // Cards.
 
 const cards = computed((): readonly CheckCard[] => check.value?.cards ?? result.value?.cards ?? [])
@@ -424,7 +435,7 @@ useCommands(() => [
     <aside ref="margin" aria-label="Cards">
       <template v-if="!isPast && circuit">
         <TrimPanel v-if="trimming" :quantities="quantities.data.value ?? []" :trim="trim" :chosen="turned" :keep="keepTrimmed" @choose="turned = $event" @close="trimming = false" />
-        <ComparePanel v-if="comparing && check" :key="check.id" :board-id="boardId" :board="board" :revision="revision" :saving="saving" :check="check" :result="error ? undefined : stored" :edit="edit" :take="(variant, what) => editByCore((now) => fetchTaken(boardId, now, check!.id, variant), what)" @overlay="overlay = $event" @close="comparing = false" />
+        <ComparePanel v-if="comparing && check" :key="check.id" :board-id="boardId" :board="board" :revision="revision" :saving="saving" :check="check" :result="error ? undefined : stored" :edit="edit" :take="takeVariant" @overlay="overlay = $event" @close="comparing = false" />
         <CheckForm v-if="settings && check" :board="board" :circuit="circuit" :check="check" :result="stored" :quantities="quantities.data.value ?? []" :edit="edit" @close="settings = false" @chosen="chooseCheck" />
         <MeasurementForm v-if="measuring !== null && check" :key="`${check.id} ${measuring}`" :board-id="boardId" :board="board" :circuit="circuit" :check="check" :measurement="measuring" :unit="result?.measured.find(({ id }) => id === measuring)?.unit ?? ''" :edit="edit" @close="measuring = null" />
         <FixtureForm

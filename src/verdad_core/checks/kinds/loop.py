@@ -80,6 +80,10 @@ class Loop(OverFrequency):
     def asked(cls, settings: Self | None, likely: str = "") -> str:
         return cls.question.format(around=settings.around.partition(".")[0] if settings else "an amplifier")
 
+    @property
+    def loop(self) -> tuple[str, float]:
+        return self.around, parse_value(self.margin)
+
     def unit_of(self, trace: str, check: Check) -> Unit:
         return NONE
 

@@ -104,6 +104,10 @@ class MarginCheck(OverFrequency):
             return []
         return [Element(_EXTRA, "capacitor", (self.net, GROUND), {"capacitance": _NONE})]
 
+    @property
+    def loop(self) -> tuple[str, float]:
+        return self.around, parse_value(self.margin)
+
     def unit_of(self, trace: str, check: Check) -> Unit:
         return DEGREES if trace == MARGIN else HERTZ
 

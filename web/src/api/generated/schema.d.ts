@@ -1683,6 +1683,8 @@ export interface components {
         /**
          * ComparedView
          * @description A check's result on a variant, and what it says of the limits on its measurements; or why there is none.
+         *
+         *     `said` is what was put into the circuit, where that was found by trying.
          */
         ComparedView: {
             /**
@@ -1691,6 +1693,11 @@ export interface components {
              */
             problem: string;
             result: components["schemas"]["CheckView"] | null;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
             /**
              * States
              * @default {}
@@ -4177,28 +4184,35 @@ export interface components {
         /**
          * Variant
          * @description What is compared with the board as it is: a part as ideal or from its data sheet's figures, another model in its
-         *     place, or a revision of the board.
+         *     place, a way to give the check's loop more margin, or a revision of the board.
          */
         Variant: {
             /**
              * How
              * @enum {string}
              */
-            how: "ideal" | "figures" | "model" | "revision";
+            how: "ideal" | "figures" | "model" | "compensation" | "revision";
             /** Model */
             model?: string | null;
             /** Part */
             part?: string | null;
             /** Revision */
             revision?: number | null;
+            /** Way */
+            way?: string | null;
         };
         /**
          * VariantEntry
-         * @description Something that can be compared, in words, and what it belongs to.
+         * @description Something that can be compared, in words, and what it belongs to; `hint` says more of it.
          */
         VariantEntry: {
             /** Group */
             group: string;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
             /** Title */
             title: string;
             variant: components["schemas"]["Variant"];
