@@ -80,6 +80,40 @@ def test_a_run_gives_every_row_and_the_verdict(api: TestClient, short: Json) -> 
     assert cell["worst"] in (result["summary"]["min"], result["summary"]["max"])
 
 
+def test_rows_are_listed_sorted_and_handed_out(api: TestClient, short: Json) -> None:
+    api.post(f"{address(short)}/runs")
+    view = finished(api, short)
+    where = f"{address(short)}/rows"
+    found = api.get(where).json()
+    assert [each["name"] for each in found["inputs"]] == ["C1", "R1", "R2", "R3", "R4"]
+    assert (found["inputs"][0]["unit"], found["total"], len(found["rows"])) == ("F", 60, 50)
+    results = [f"{each['check']} {each['id']}" for each in found["results"]]
+    column = next(k for k, key in enumerate(results) if key.endswith("bandwidth"))
+    worst = api.get(where, params={"sort": results[column], "limit": 1}).json()["rows"][0]
+    assert worst["values"][column] == bandwidth(view)["summary"]["min"]
+    best = api.get(where, params={"sort": results[column], "descending": True, "limit": 1}).json()["rows"][0]
+    assert best["values"][column] == bandwidth(view)["summary"]["max"]
+    failing = api.get(where, params={"failing": True, "limit": 100}).json()
+    together = view["together"]["within"]
+    assert failing["total"] == together["total"] - together["passed"]
+    assert not any(row["passes"] for row in failing["rows"])
+    assert api.get(where, params={"sort": "nothing"}).status_code == 422
+    # The lowest bandwidth has its values on the sheet, and gives the same there.
+    values = {each["name"]: repr(value) for each, value in zip(found["inputs"], worst["inputs"], strict=True)}
+    trial = api.post(
+        f"/api/boards/{short['id']}/checks/preamp-response/trial", json={"values": values, "expressions": []}
+    ).json()
+    again = next(each["value"] for each in trial["measured"] if each["id"] == "bandwidth")
+    assert again == pytest.approx(worst["values"][column], rel=1e-9)
+    csv = api.get(f"{where}.csv")
+    lines = csv.text.strip().split("\r\n")
+    assert lines[0].startswith("row,C1 / F,R1 / Ω")
+    assert (len(lines), lines[1].split(",")[0]) == (61, "1")
+    shares = api.get(f"{address(short)}/blame", params={"check": "preamp-response", "measurement": "bandwidth"}).json()
+    assert shares["shares"][0]["name"] == "C1"
+    assert shares["shares"][0]["share"] > 0.8
+
+
 def test_the_same_seed_gives_the_same_numbers_after_a_restart(
     api: TestClient, short: Json, database_url: str, engine: Engine, workers: str
 ) -> None:

@@ -31,6 +31,7 @@ from verdad.api import (
     recordings,
     sheet,
     studies,
+    study_rows,
     variants,
     verdict,
     vocabulary,
@@ -48,8 +49,8 @@ MAX_BODY = 10 * MAX_TEXT
 
 
 _ROUTES = (
-    asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies, variants,
-    verdict, vocabulary,
+    asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies, study_rows,
+    variants, verdict, vocabulary,
 )  # fmt: skip
 
 

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import UTC, datetime
 
 import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
 from sqlalchemy import select
-from sqlalchemy.orm import Session, defer
+from sqlalchemy.orm import Session
 
 from verdad.api.context import InContext, InSession, after_commit, board_row, load_board, load_models, released
 from verdad.api.numbers import Number
-from verdad.api.problems import ProblemError, problems
+from verdad.api.problems import problems
+from verdad.api.study_evidence import Evidence, find_study, newest_run, present_keys
 from verdad.db.evidence import DatabaseStore
 from verdad.db.tables import RunRow, RunState
 from verdad.runs.block import pack
@@ -27,11 +27,19 @@ from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board, Limit
 from verdad_core.document.studies import Study
 from verdad_core.errors import VerdadError
-from verdad_core.studies.evidence import columns_of
-from verdad_core.studies.keys import column_key, rows_key, study_key
+from verdad_core.studies.keys import study_key
 from verdad_core.studies.kind import Shape, StudyKind, kind_of
-from verdad_core.studies.statistics import Summary, Yield, histogram, summarise, yield_of
-from verdad_core.studies.table import Column
+from verdad_core.studies.statistics import (
+    Capability,
+    Summary,
+    Yield,
+    capability,
+    histogram,
+    passing,
+    summarise,
+    yield_of,
+)
+from verdad_core.studies.together import Together, together
 
 router = APIRouter(prefix="/api/boards/{board_id}/studies", tags=["studies"])
 
@@ -53,6 +61,7 @@ class LimitView(BaseModel):
     upper: Number
     reason: str
     within: Yield | None
+    capability: Capability | None
 
 
 class ColumnView(BaseModel):
@@ -109,71 +118,22 @@ class StudyView(BaseModel):
     rows_done: int
     columns: list[ColumnView]
     places: PlacesView | None
+    #: What units give that are held against all limits at once, where there are several.
+    together: Together | None
     trouble: str = ""
-
-
-def find_study(board: Board, study_id: str) -> Study:
-    """The study, or ProblemError 404."""
-    found = next((study for study in board.studies if study.id == study_id), None)
-    if found is None:
-        raise ProblemError(404, "There is no such study on this board.")
-    return found
-
-
-def newest_run(session: Session, board_id: uuid.UUID, study: Study) -> RunRow | None:
-    """The newest run of a study on this board; its inputs hold whole model files, and are read only where asked for."""
-    newest = select(RunRow).where(RunRow.board_id == board_id, RunRow.study == study.id)
-    return session.scalar(newest.options(defer(RunRow.inputs)).order_by(RunRow.started_at.desc()).limit(1))
-
-
-@dataclass(frozen=True)
-class _Evidence:
-    """The columns that are kept for a study of some board, by check and by the key of what is measured."""
-
-    board: Board
-    study: Study
-    columns: Mapping[str, Mapping[str, Column]]
-
-    @classmethod
-    def of(cls, session: Session, board: Board, study: Study, row_keys: Mapping[str, str]) -> _Evidence:
-        size, store = kind_of(study).size_on(board), DatabaseStore(session)
-        columns = {}
-        for check, key in row_keys.items():
-            wanted = [column_key(measurement) for measurement in board.check(check)[1].measurements]
-            columns[check] = columns_of(store, key, wanted, size)
-        return cls(board, study, columns)
-
-    @property
-    def all_columns(self) -> list[Column]:
-        return [column for own in self.columns.values() for column in own.values()]
-
-    @property
-    def rows_done(self) -> int:
-        """How many rows are computed in all columns, on the average."""
-        done = [column.done for column in self.all_columns]
-        return sum(done) // len(done) if done else 0
-
-    @property
-    def is_complete(self) -> bool:
-        size = kind_of(self.study).size_on(self.board)
-        return all(column.done == size for column in self.all_columns)
-
-
-def _present_keys(board: Board, study: Study, models: Models) -> dict[str, str]:
-    return {check: rows_key(board, study, check, models) for check in study.checks}
 
 
 def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, models: Models) -> StudyView:
     run, trouble, current, keys = newest_run(session, board_id, study), "", True, dict[str, str]()
     try:
-        keys = _present_keys(board, study, models)
-        found = _Evidence.of(session, board, study, keys)
+        keys = present_keys(board, study, models)
+        found = Evidence.of(session, board, study, keys)
     except VerdadError as error:
-        found, trouble = _Evidence(board, study, {}), str(error)
+        found, trouble = Evidence(board, study, {}), str(error)
     if not found.rows_done and run is not None and run.row_keys and run.row_keys != keys:
         # Nothing of the board as it is now: what there was is shown as what it is, by the board it was computed for.
         then = Board.model_validate(run.inputs["board"])
-        before = _Evidence.of(session, then, then.study(study.id), run.row_keys)
+        before = Evidence.of(session, then, then.study(study.id), run.row_keys)
         if before.rows_done:
             found, current = before, False
     kind = kind_of(found.study)
@@ -182,6 +142,7 @@ def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, mod
         study=study, kind=kind_of(study).name, shape=kind.shape, run=_run(session, run, found), current=current,
         rows=_size(kind, found.board), rows_done=found.rows_done, columns=_columns(board, found), trouble=trouble,
         factors=[factor.title for factor in kind.factors(found.board)] if found.columns else [],
+        together=together(found.limited(board.limits)) if kind.shape == "distribution" else None,
         places=places and PlacesView(
             title=places.title, unit=places.unit, values=places.values.tolist(), logarithmic=places.logarithmic
         ),
@@ -196,7 +157,7 @@ def _size(kind: StudyKind, board: Board) -> int:
         return 0
 
 
-def _run(session: Session, run: RunRow | None, found: _Evidence) -> RunView | None:
+def _run(session: Session, run: RunRow | None, found: Evidence) -> RunView | None:
     if run is None:
         return None
     left = None
@@ -211,29 +172,24 @@ def _run(session: Session, run: RunRow | None, found: _Evidence) -> RunView | No
     )  # fmt: skip
 
 
-def _columns(board: Board, found: _Evidence) -> list[ColumnView]:
+def _columns(board: Board, found: Evidence) -> list[ColumnView]:
+    shape = kind_of(found.study).shape
     views = []
-    for check_id, columns in found.columns.items():
-        circuit, check = found.board.check(check_id)
-        for measurement in check.measurements:
-            column = columns[column_key(measurement)]
-            known = column.values[column.causes != Cause.PENDING]
-            bins = histogram(known)
-            limits = [
-                _limit(limit, known)
-                for limit in board.limits
-                if limit.check == check.id and limit.measurement == measurement.id
-            ]
-            views.append(
-                ColumnView(
-                    check=check.id, check_title=check.title, circuit=circuit.title, id=measurement.id,
-                    title=measurement.title, unit=unit_of_measurement(circuit, check, measurement),
-                    summary=summarise(known), without=column.why,
-                    histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
-                    values=_in_order(column.values) if kind_of(found.study).shape != "distribution" else [],
-                    limits=limits,
-                )
-            )  # fmt: skip
+    for circuit, check, measurement, column in found.measured():
+        known = column.values[column.causes != Cause.PENDING]
+        summary = summarise(known)
+        of = [each for each in board.limits if (each.check, each.measurement) == (check.id, measurement.id)]
+        bins = histogram(known, [bound for limit in of for bound in limit.bounds if bound is not None])
+        views.append(
+            ColumnView(
+                check=check.id, check_title=check.title, circuit=circuit.title, id=measurement.id,
+                title=measurement.title, unit=unit_of_measurement(circuit, check, measurement),
+                summary=summary, without=column.why,
+                histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
+                values=_in_order(column.values) if shape != "distribution" else [],
+                limits=[_limit(limit, known, summary) for limit in of],
+            )
+        )  # fmt: skip
     return views
 
 
@@ -241,10 +197,11 @@ def _in_order(values: Floats) -> list[float | None]:
     return [value if np.isfinite(value) else None for value in values.tolist()]
 
 
-def _limit(limit: Limit, values: Floats) -> LimitView:
+def _limit(limit: Limit, values: Floats, summary: Summary | None) -> LimitView:
     lower, upper = limit.bounds
-    within = yield_of(values, lower, upper) if len(values) else None
-    return LimitView(id=limit.id, lower=lower, upper=upper, reason=limit.reason, within=within)
+    within = yield_of(passing(values, lower, upper)) if len(values) else None
+    fits = capability(summary, lower, upper) if summary is not None else None
+    return LimitView(id=limit.id, lower=lower, upper=upper, reason=limit.reason, within=within, capability=fits)
 
 
 @router.get("/{study_id}", responses=problems(404))
@@ -263,7 +220,7 @@ def start_run(board_id: uuid.UUID, study_id: str, session: InSession, context: I
     board = load_board(session, board_id)
     study = find_study(board, study_id)
     models = load_models(session, board)
-    keys, key = _present_keys(board, study, models), study_key(board, study, models)
+    keys, key = present_keys(board, study, models), study_key(board, study, models)
     if not _is_answered(session, board_id, board, study, keys, key):
         # A circuit that cannot be solved as drawn is refused at once, with its reason; nothing is locked meanwhile.
         released(session)
@@ -287,7 +244,7 @@ def _is_answered(
     if run is None or run.key != key:
         return False
     return run.state in ACTIVE or (
-        run.state == RunState.DONE and _Evidence.of(session, board, study, keys).is_complete
+        run.state == RunState.DONE and Evidence.of(session, board, study, keys).is_complete
     )  # fmt: skip
 
 

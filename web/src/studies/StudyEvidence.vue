@@ -5,11 +5,14 @@ import AlongChart from '@/charts/AlongChart.vue'
 import HistogramChart from '@/charts/HistogramChart.vue'
 import { engineering, percent } from '@/format/engineering'
 import { computed, ref } from 'vue'
+import BlameList from './BlameList.vue'
 import CornersTable from './CornersTable.vue'
+import RowsTable from './RowsTable.vue'
 import StateMark from '@/components/StateMark.vue'
 
 /** What the rows of a study say: one measurement at a time, as it is distributed or along what is turned. */
-const props = defineProps<{ view: StudyView }>()
+const props = defineProps<{ boardId: string; view: StudyView }>()
+const emit = defineEmits<{ open: [check: string, row: number, values: Record<string, number>] }>()
 
 const keyOf = (column: StudyColumn) => `${column.check} ${column.id}`
 const chosen = ref<string>()
@@ -25,14 +28,40 @@ const figures = computed(() => {
   if (props.view.shape === 'corners') return []
   if (props.view.shape === 'curve') return [['least', value(summary.min)], ['greatest', value(summary.max)], ['from end to end', value((column.values.at(-1) ?? NaN) - (column.values[0] ?? NaN))]]
   return [
-    ['n', String(summary.n)], ['mean', value(summary.mean)], ['σ', value(summary.sigma)], ['min', value(summary.min)],
-    ['10 %', value(summary.p10)], ['median', value(summary.median)], ['90 %', value(summary.p90)], ['max', value(summary.max)],
+    ['n', String(summary.n)], ['mean', value(summary.mean)], ['σ', value(summary.sigma)], ['skew', summary.skew.toFixed(2)],
+    ['min', value(summary.min)], ['1 %', value(summary.p1)], ['10 %', value(summary.p10)], ['median', value(summary.median)],
+    ['90 %', value(summary.p90)], ['99 %', value(summary.p99)], ['max', value(summary.max)],
     ['mean − 3σ', value(summary.mean - 3 * summary.sigma)], ['mean + 3σ', value(summary.mean + 3 * summary.sigma)],
+    ...(column.limits.find(({ capability }) => capability) ? capabilities(column) : []),
   ]
 })
+const capabilities = ({ limits }: StudyColumn): [string, string][] =>
+  limits.flatMap(({ capability }): [string, string][] =>
+    capability ? [...(capability.cp == null ? [] : [['Cp', capability.cp.toFixed(2)] as [string, string]]), ['Cpk', capability.cpk.toFixed(2)]] : [],
+  )
+/** What the test of fit says of the numbers' form. */
+const form = computed(() => {
+  const normal = shown.value?.summary?.normal
+  if (props.view.shape !== 'distribution' || normal == null) return ''
+  const chance = normal < 0.001 ? 'less than 0.1 %' : percent(normal, 2)
+  return normal < 0.05
+    ? `Not normally distributed (Anderson-Darling, probability ${chance}): read percentiles, not multiples of σ.`
+    : `A normal distribution fits (Anderson-Darling, probability ${chance}).`
+})
+/** A limit by what it is on. */
+function titleOf(limit: string): string {
+  const column = props.view.columns.find(({ limits }) => limits.some(({ id }) => id === limit))
+  return column ? (several.value ? `${column.check_title}: ${column.title}` : column.title) : limit
+}
+const limitCount = computed(() => props.view.columns.reduce((count, { limits }) => count + limits.length, 0))
 </script>
 
 <template>
+  <p v-if="view.together && limitCount > 1" class="together" :class="{ stale: !view.current }" data-together>
+    <strong class="mono">{{ percent(view.together.within.share) }}</strong> of the units are within all {{ limitCount }} limits
+    <span class="soft">({{ view.together.within.passed }} of {{ view.together.within.total }}; 95 % confidence {{ percent(view.together.within.low) }} to {{ percent(view.together.within.high) }})</span>.
+    <template v-if="view.together.failing.length">First to fail: <template v-for="(each, k) in view.together.failing.slice(0, 3)" :key="each.limit">{{ k ? ', ' : '' }}{{ titleOf(each.limit) }} <span class="soft">{{ each.units }} units, {{ each.alone }} by it alone</span></template>.</template>
+  </p>
   <div class="choice" role="group" aria-label="Measurement">
     <v-btn
       v-for="column in view.columns" :key="keyOf(column)" size="small" :title="`${column.circuit}, ${column.check_title}`"
@@ -66,8 +95,13 @@ const figures = computed(() => {
           <tr v-for="[name, value] in figures" :key="name"><th scope="row">{{ name }}</th><td class="number" :data-figure="name">{{ value }}</td></tr>
         </tbody>
       </table>
+      <p v-if="form" class="soft">{{ form }}</p>
     </div>
   </div>
+  <template v-if="shown && view.current && view.shape === 'distribution'">
+    <BlameList :board-id="boardId" :study="view.study.id" :column="shown" :rows="view.rows_done" />
+  </template>
+  <RowsTable v-if="shown && view.current" :board-id="boardId" :study="view.study.id" :rows="view.rows_done" :check="shown.check" @open="(row, values) => emit('open', shown!.check, row, values)" />
 </template>
 
 <style scoped>
@@ -84,6 +118,11 @@ const figures = computed(() => {
   grid-template-columns: minmax(0, 1fr) 270px;
 }
 
+.together {
+  margin: 0 0 10px;
+}
+
+.together.stale,
 .evidence.stale {
   opacity: 0.55;
 }

@@ -8,7 +8,9 @@ import SettingsForm from '@/forms/SettingsForm.vue'
 import { withCopiedStudy, withStudy } from '@/stores/edits'
 import type { Change } from '@/stores/useEditing'
 import { mdiPlay, mdiStop } from '@mdi/js'
+import { asTurned, openRow } from '@/trim/opened'
 import { computed, ref, watchEffect } from 'vue'
+import { useRouter } from 'vue-router'
 import StudyEvidence from './StudyEvidence.vue'
 
 /** One study: its settings, its run, and what its rows say. */
@@ -66,6 +68,13 @@ async function copy() {
 }
 const remove = () => change((board) => ({ ...board, studies: board.studies.filter(({ id }) => id !== props.study.id) }), `${props.study.title} removed`)
 
+const router = useRouter()
+function openOnSheet(check: string, row: number, values: Record<string, number>) {
+  const turned = Object.fromEntries(Object.entries(values).map(([name, value]) => [name, asTurned(value)]))
+  openRow({ check, title: `Row ${row + 1} of ${props.study.title}.`, values: turned })
+  void router.push({ name: 'sheet' })
+}
+
 const state = computed(() => {
   const now = view.value
   if (!now || active.value) return undefined
@@ -105,7 +114,7 @@ const state = computed(() => {
       <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
       <v-alert v-else-if="state" density="compact" variant="tonal" class="mb-3" :type="state.type" :text="state.text" />
       <p v-if="view && !view.columns.length && !view.trouble" class="soft">Its checks measure nothing yet. Measure something on the sheet first.</p>
-      <StudyEvidence v-if="view && view.rows_done && view.columns.length" :key="study.id" :view="view" />
+      <StudyEvidence v-if="view && view.rows_done && view.columns.length" :key="study.id" :board-id="boardId" :view="view" @open="openOnSheet" />
     </div>
   </div>
 </template>

@@ -91,6 +91,9 @@ defineExpose({ focus: () => slider.value?.focus() })
       <span class="gap" />
       <v-btn :icon="mdiClose" size="x-small" variant="text" title="Close; what was turned returns" aria-label="Close trim" @click="back(); emit('close')" />
     </header>
+    <p v-if="trim.origin.value" class="origin">{{ trim.origin.value }} <small class="soft">{{ Object.keys(trim.values.value).length }} values are its own; thin lines are the board as drawn</small>
+      <v-btn v-if="!quantity" size="small" variant="text" @click="back">Return</v-btn>
+    </p>
     <template v-if="quantity">
       <div class="now">
         <button type="button" aria-label="One step down" title="One step down (wheel, arrow)" @click="step(-1)"><v-icon :icon="mdiChevronDown" /></button>
@@ -130,6 +133,15 @@ defineExpose({ focus: () => slider.value?.focus() })
   border-radius: var(--corner);
   flex: none;
   padding: 8px 12px;
+}
+
+.origin {
+  font-size: 0.8125rem;
+  margin: 2px 0;
+}
+
+.origin small {
+  display: block;
 }
 
 header,

@@ -11,6 +11,8 @@ export function useTrim(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter
   const result = shallowRef<CheckView>()
   /** The values that the result is of. */
   const answeredFor = ref<Record<string, string>>({})
+  /** What all the values are of, where they came together. */
+  const origin = ref('')
   const trouble = ref('')
   const busy = ref(false)
   const active = computed(() => Object.keys(values.value).length > 0)
@@ -60,6 +62,13 @@ export function useTrim(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter
     }
   }
 
+  /** Many at once, which are those of something with a name. */
+  function turnAll(all: Record<string, string>, name: string) {
+    values.value = all
+    origin.value = name
+    void ask()
+  }
+
   /** Ask once more: what the values were turned on has changed. */
   function again() {
     if (active.value) void ask()
@@ -68,11 +77,11 @@ export function useTrim(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter
   function clear() {
     values.value = answeredFor.value = {}
     result.value = undefined
-    trouble.value = ''
+    trouble.value = origin.value = ''
   }
   watch(() => toValue(check), clear)
 
-  return { values, result, answeredFor, trouble, busy, active, turn, again, clear }
+  return { values, result, answeredFor, origin, trouble, busy, active, turn, turnAll, again, clear }
 }
 
 /** Milliseconds after which a run is overtaken. */

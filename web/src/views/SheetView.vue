@@ -36,6 +36,7 @@ import { provideTurned } from '@/sheet/turned'
 import { useBook } from '@/sheet/useBook'
 import { withCircuitNamed, withNewCircuit, withoutCircuit, withPart } from '@/stores/edits'
 import ComparePanel from '@/compare/ComparePanel.vue'
+import { takeOpenedRow } from '@/trim/opened'
 import TrimPanel from '@/trim/TrimPanel.vue'
 import { useTrim } from '@/trim/useTrim'
 import { computed, nextTick, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch, watchEffect } from 'vue'
@@ -53,9 +54,12 @@ const trouble = ref('')
 // Which circuit, which check, and perhaps an earlier revision that is only looked at.
 const past = shallowRef<{ board: Board; entry: RevisionEntry } | null>(null)
 const shown = computed(() => past.value?.board ?? props.board)
-const circuitId = ref(props.board.circuits[0]?.id)
+/** A row of a study, where one was opened. */
+const opened = takeOpenedRow()
+const homeOf = (id: string | undefined) => props.board.circuits.find(({ checks }) => checks.some((each) => each.id === id))
+const circuitId = ref((homeOf(opened?.check) ?? props.board.circuits[0])?.id)
 const circuit = computed(() => shown.value.circuits.find(({ id }) => id === circuitId.value) ?? shown.value.circuits[0])
-const checkId = ref(circuit.value?.checks[0]?.id)
+const checkId = ref(opened?.check ?? circuit.value?.checks[0]?.id)
 const check = computed(() => circuit.value?.checks.find(({ id }) => id === checkId.value) ?? circuit.value?.checks[0])
 const isPast = computed(() => past.value !== null)
 
@@ -92,7 +96,8 @@ provideTurned(computed(() => {
 }))
 // What was turned on other contents is turned anew.
 watch(() => stored.value?.key, () => trim.again())
-const trimming = ref(false)
+if (opened) trim.turnAll(opened.values, opened.title)
+const trimming = ref(Boolean(opened))
 /** Whether the form of the check is open. */
 const settings = ref(false)
 const turned = ref('')

@@ -380,6 +380,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/studies/{study_id}/blame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Blame
+         * @description Which quantities the variation of a measurement comes from; null where too few rows tell.
+         */
+        get: operations["get_blame_api_boards__board_id__studies__study_id__blame_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/studies/{study_id}/cancel": {
         parameters: {
             query?: never;
@@ -394,6 +414,46 @@ export interface paths {
          * @description Cancel the study's run that is queued or under way; its finished rows stay readable.
          */
         post: operations["cancel_run_api_boards__board_id__studies__study_id__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/studies/{study_id}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rows
+         * @description Rows of the board as it is now, sorted by a quantity, by "check measurement", or by their number.
+         */
+        get: operations["get_rows_api_boards__board_id__studies__study_id__rows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/studies/{study_id}/rows.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rows As Csv
+         * @description All computed rows: their numbers from 1, what quantities were, and what was measured, in SI units (RFC 4180).
+         */
+        get: operations["get_rows_as_csv_api_boards__board_id__studies__study_id__rows_csv_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1125,6 +1185,16 @@ export interface components {
             limits: components["schemas"]["Held"][];
         };
         /**
+         * Blame
+         * @description Shares, the largest first; `explained` is R², corrected for the number of coefficients.
+         */
+        Blame: {
+            /** Explained */
+            explained: number;
+            /** Shares */
+            shares: components["schemas"]["verdad_core__studies__blame__Share"][];
+        };
+        /**
          * Board
          * @description What gets signed off.
          */
@@ -1243,6 +1313,18 @@ export interface components {
         Body_take_recording_api_recordings_post: {
             /** File */
             file: string;
+        };
+        /**
+         * Capability
+         * @description How often a deviation fits between limits (NIST/SEMATECH e-Handbook, 6.1.6): `cp` = (U - L) / 6σ, None with one
+         *     limit, and `cpk` = the distance of the mean to the nearer limit / 3σ. They speak of a yield where the values are
+         *     normally distributed.
+         */
+        Capability: {
+            /** Cp */
+            cp: number | null;
+            /** Cpk */
+            cpk: number;
         };
         /** Capacitor */
         Capacitor: {
@@ -1490,7 +1572,7 @@ export interface components {
              * Shares
              * @default []
              */
-            shares: components["schemas"]["Share"][];
+            shares: components["schemas"]["verdad_core__checks__signals__Share"][];
             /** Solved By */
             solved_by: string;
         };
@@ -1992,6 +2074,18 @@ export interface components {
             symbol: components["schemas"]["Symbol"];
         };
         /**
+         * Failing
+         * @description Of one limit: the number of units that it fails, and of those that nothing else fails.
+         */
+        Failing: {
+            /** Alone */
+            alone: number;
+            /** Limit */
+            limit: string;
+            /** Units */
+            units: number;
+        };
+        /**
          * Fault
          * @description One wrong field of a request: its path in the document, such as circuits.0.parts.1.value.
          */
@@ -2384,6 +2478,18 @@ export interface components {
             value: string;
         };
         /**
+         * InputView
+         * @description A quantity that differs from row to row, and the checks in which it does.
+         */
+        InputView: {
+            /** Checks */
+            checks: string[];
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Joint
          * @description A point where wires meet.
          */
@@ -2479,6 +2585,7 @@ export interface components {
          * @description A limit on a measurement, as numbers.
          */
         LimitView: {
+            capability: components["schemas"]["Capability"] | null;
             /** Id */
             id: string;
             /** Lower */
@@ -3541,6 +3648,20 @@ export interface components {
             value: string;
         };
         /**
+         * ResultView
+         * @description Something that every row is measured for.
+         */
+        ResultView: {
+            /** Check */
+            check: string;
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * ReviewView
          * @description The electrical review of a circuit, and what must be said of its models.
          */
@@ -3564,6 +3685,36 @@ export interface components {
             revision: number;
             /** What */
             what: string;
+        };
+        /**
+         * RowView
+         * @description A row: its number from 0, what quantities were, what was measured, and why where it is no number.
+         */
+        RowView: {
+            /** Causes */
+            causes: string[];
+            /** Inputs */
+            inputs: number[];
+            /** Passes */
+            passes: boolean;
+            /** Row */
+            row: number;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * RowsView
+         * @description Some rows of a study, in an order of their own; `total` is how many there are to choose from.
+         */
+        RowsView: {
+            /** Inputs */
+            inputs: components["schemas"]["InputView"][];
+            /** Results */
+            results: components["schemas"]["ResultView"][];
+            /** Rows */
+            rows: components["schemas"]["RowView"][];
+            /** Total */
+            total: number;
         };
         /**
          * RunState
@@ -3613,30 +3764,6 @@ export interface components {
          * @enum {string}
          */
         Severity: "error" | "warning" | "note";
-        /**
-         * Share
-         * @description What a part or fixture adds to an output: by itself, in the output's unit, and as a part of the whole power.
-         *
-         *     `mechanisms` are what makes it, the largest first; `trace` is its density's name.
-         */
-        Share: {
-            /**
-             * Mechanisms
-             * @default []
-             */
-            mechanisms: components["schemas"]["Mechanism"][];
-            /** Name */
-            name: string;
-            /** Part */
-            part: number;
-            /**
-             * Trace
-             * @default
-             */
-            trace: string;
-            /** Value */
-            value: number;
-        };
         /**
          * SheetNote
          * @description Words on the sheet.
@@ -3922,6 +4049,7 @@ export interface components {
             shape: "distribution" | "curve" | "corners";
             /** Study */
             study: components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["WorstCase"];
+            together: components["schemas"]["Together"] | null;
             /**
              * Trouble
              * @default
@@ -3931,6 +4059,9 @@ export interface components {
         /**
          * Summary
          * @description Of `n` rows that gave a number; `missing` rows gave none. `sigma` is the sample standard deviation (n - 1).
+         *
+         *     `skew` is the third standardised moment (NIST/SEMATECH e-Handbook, 1.3.5.11). `normal` is the probability that a
+         *     normal distribution gives values at least as far from it (`normality`); None for few values or equal ones.
          */
         Summary: {
             /** Max */
@@ -3945,12 +4076,20 @@ export interface components {
             missing: number;
             /** N */
             n: number;
+            /** Normal */
+            normal: number | null;
+            /** P1 */
+            p1: number;
             /** P10 */
             p10: number;
             /** P90 */
             p90: number;
+            /** P99 */
+            p99: number;
             /** Sigma */
             sigma: number;
+            /** Skew */
+            skew: number;
         };
         /**
          * Supply
@@ -4077,6 +4216,15 @@ export interface components {
         Taking: {
             board: components["schemas"]["Board"];
             variant: components["schemas"]["Variant"];
+        };
+        /**
+         * Together
+         * @description The yield against all limits, over the rows that are computed in every column, and what fails most, first.
+         */
+        Together: {
+            /** Failing */
+            failing: components["schemas"]["Failing"][];
+            within: components["schemas"]["Yield"];
         };
         /**
          * Transient
@@ -4378,7 +4526,7 @@ export interface components {
         };
         /**
          * Yield
-         * @description The share of rows within the limits, with its 95 % confidence interval. A row without a number does not pass.
+         * @description The share of rows within the limits, with its confidence interval. A row without a number does not pass.
          */
         Yield: {
             /** High */
@@ -4391,6 +4539,42 @@ export interface components {
             share: number;
             /** Total */
             total: number;
+        };
+        /**
+         * Share
+         * @description What a part or fixture adds to an output: by itself, in the output's unit, and as a part of the whole power.
+         *
+         *     `mechanisms` are what makes it, the largest first; `trace` is its density's name.
+         */
+        verdad_core__checks__signals__Share: {
+            /**
+             * Mechanisms
+             * @default []
+             */
+            mechanisms: components["schemas"]["Mechanism"][];
+            /** Name */
+            name: string;
+            /** Part */
+            part: number;
+            /**
+             * Trace
+             * @default
+             */
+            trace: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * Share
+         * @description A quantity's part of the variance, and the change of the measurement with one standard deviation of it.
+         */
+        verdad_core__studies__blame__Share: {
+            /** Effect */
+            effect: number;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
         };
     };
     responses: never;
@@ -5494,6 +5678,59 @@ export interface operations {
             };
         };
     };
+    get_blame_api_boards__board_id__studies__study_id__blame_get: {
+        parameters: {
+            query: {
+                check: string;
+                measurement: string;
+            };
+            header?: never;
+            path: {
+                board_id: string;
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Blame"] | null;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     cancel_run_api_boards__board_id__studies__study_id__cancel_post: {
         parameters: {
             query?: never;
@@ -5513,6 +5750,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_rows_api_boards__board_id__studies__study_id__rows_get: {
+        parameters: {
+            query?: {
+                sort?: string;
+                descending?: boolean;
+                failing?: boolean;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                board_id: string;
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_rows_as_csv_api_boards__board_id__studies__study_id__rows_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description Bad Request */

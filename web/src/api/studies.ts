@@ -1,0 +1,37 @@
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, toValue, type MaybeRefOrGetter } from 'vue'
+import { client, unwrap, type StudyColumn } from './client'
+
+/** How rows are listed: by what, and which of them. */
+export interface RowOrder {
+  sort: string
+  descending: boolean
+  failing: boolean
+}
+
+/** Some rows of a study; `done` is how many are computed, so that more of them are asked for anew. */
+export function useRows(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter<string>, query: MaybeRefOrGetter<RowOrder & { offset: number; limit: number }>, done: MaybeRefOrGetter<number>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'rows', toValue(study), toValue(query), toValue(done)]),
+    queryFn: ({ signal }) =>
+      unwrap(client.GET('/api/boards/{board_id}/studies/{study_id}/rows', { params: { path: { board_id: toValue(board), study_id: toValue(study) }, query: toValue(query) }, signal })),
+    placeholderData: keepPreviousData,
+  })
+}
+
+export const rowsAsCsv = (board: string, study: string) => `/api/boards/${board}/studies/${encodeURIComponent(study)}/rows.csv`
+
+/** Which quantities the variation of a measurement comes from. */
+export function useBlame(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter<string>, column: MaybeRefOrGetter<StudyColumn>, done: MaybeRefOrGetter<number>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'blame', toValue(study), toValue(column).check, toValue(column).id, toValue(done)]),
+    queryFn: ({ signal }) =>
+      unwrap(
+        client.GET('/api/boards/{board_id}/studies/{study_id}/blame', {
+          params: { path: { board_id: toValue(board), study_id: toValue(study) }, query: { check: toValue(column).check, measurement: toValue(column).id } },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  })
+}
