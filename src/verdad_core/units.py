@@ -40,6 +40,10 @@ _NETLIST_POWER = {"t": 12, "g": 9, "meg": 6, "k": 3, "m": -3, "u": -6, "µ": -6,
 _MIL = 25.4e-6
 
 
+#: The unit of a temperature coefficient; "100ppm" in it is 1e-4.
+PER_DEGREE = "1/°C"
+
+
 def parse_value(text: str, unit: str = "") -> float:
     """The quantity in `text`, in SI base units.
 
@@ -54,6 +58,10 @@ def parse_value(text: str, unit: str = "") -> float:
         if unit and letter != unit and code["unit"] != "R":
             raise ValueTextError(f"'{stripped}' is in {letter}, but {unit} is expected here")
         return float(f"{code['sign']}{code['whole'] or 0}.{code['decimals']}")
+    if unit.startswith(PER_DEGREE):
+        bare = re.sub(r"\s*/\s*(°C|K)[²2]?$", "", stripped)
+        # Divided, not multiplied by what is no power of two: the nearest double.
+        return parse_value(bare.removesuffix("ppm")) / 1e6 if bare.endswith("ppm") else parse_value(bare)
     if stripped.endswith("ppm") and not unit:
         # Not ten picometres.
         return parse_value(stripped.removesuffix("ppm"))

@@ -94,9 +94,9 @@ def asked(kind: type[CheckKind], parts: list[dict[str, Any]] = STAGE, *fixtures:
 
 def spread(of: str, tolerance: float, distribution: str = "uniform", **more: Any) -> dict[str, Any]:
     """The spread of a quantity as it is bought; `more` are further contributors by name, in per cent, and its group."""
-    own = {"contributor": "purchase", "tolerance": tolerance, "distribution": distribution}
+    own = {"contributor": "purchase", "amount": f"{tolerance:g}", "distribution": distribution}
     group = {"group": more.pop("group")} if "group" in more else {}
-    others = [{"contributor": name, "tolerance": per_cent} for name, per_cent in more.items()]
+    others = [{"contributor": name, "amount": f"{per_cent:g}"} for name, per_cent in more.items()]
     return {"of": of, "contributions": [own, *others], **group}
 
 

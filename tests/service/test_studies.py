@@ -267,7 +267,7 @@ def test_a_worst_case_of_what_is_gone_says_so(api: TestClient, board: dict[str, 
     address = f"/api/boards/{board['id']}"
     document = board["board"]
     document["studies"] = [{"kind": "worst case", "id": "w", "title": "W", "checks": ["preamp-blast"]}]
-    document["spreads"].append({"of": "geophone.level", "contributions": [{"tolerance": 5}]})
+    document["spreads"].append({"of": "geophone.level", "contributions": [{"amount": "5"}]})
     saved = api.put(address, json={"revision": board["revision"], "board": document}).json()
     assert api.get(f"{address}/studies/w").json()["rows"] > 2
     document = saved["board"]

@@ -23,10 +23,13 @@ from verdad_core.arrays import Floats
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.measured_unit import unit_of_measurement
+from verdad_core.checks.quantities import TEMPERATURE
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board, Limit
+from verdad_core.document.checks import Check
 from verdad_core.document.studies import Study
 from verdad_core.errors import VerdadError
+from verdad_core.studies.drift import Drift, drift
 from verdad_core.studies.keys import study_key
 from verdad_core.studies.kind import Shape, StudyKind, kind_of
 from verdad_core.studies.statistics import (
@@ -39,7 +42,9 @@ from verdad_core.studies.statistics import (
     summarise,
     yield_of,
 )
+from verdad_core.studies.table import Column
 from verdad_core.studies.together import Together, together
+from verdad_core.units import parse_value
 
 router = APIRouter(prefix="/api/boards/{board_id}/studies", tags=["studies"])
 
@@ -78,6 +83,8 @@ class ColumnView(BaseModel):
     without: str
     histogram: HistogramView | None
     values: list[Number]
+    #: Where rows stand at temperatures.
+    drift: Drift | None
     limits: list[LimitView]
 
 
@@ -187,10 +194,18 @@ def _columns(board: Board, found: Evidence) -> list[ColumnView]:
                 summary=summary, without=column.why,
                 histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
                 values=_in_order(column.values) if shape != "distribution" else [],
+                drift=_drift(found, check, column),
                 limits=[_limit(limit, known, summary) for limit in of],
             )
         )  # fmt: skip
     return views
+
+
+def _drift(found: Evidence, check: Check, column: Column) -> Drift | None:
+    places = kind_of(found.study).places(found.board)
+    if places is None or places.title != TEMPERATURE or not np.all(np.diff(places.values) > 0):
+        return None
+    return drift(places.values, column.values, parse_value(check.temperature))
 
 
 def _in_order(values: Floats) -> list[float | None]:

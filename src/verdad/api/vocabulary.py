@@ -18,6 +18,7 @@ from verdad_core.measure.entry import Takes
 from verdad_core.measure.functions import FUNCTIONS
 from verdad_core.measure.registry import FAMILY, MEASUREMENTS
 from verdad_core.spreads.contributors import CONTRIBUTORS
+from verdad_core.spreads.distribution import Form
 from verdad_core.spreads.distributions import DISTRIBUTIONS
 from verdad_core.studies.kinds import KINDS as STUDY_KINDS
 from verdad_core.units import parse_value
@@ -107,11 +108,12 @@ class StudyKindEntry(BaseModel):
 
 
 class DistributionEntry(BaseModel):
-    """How values can lie between the limits of a tolerance."""
+    """How values can lie between the limits of a tolerance, and the number that its form is chosen by, if any."""
 
     key: str
     title: str
     meaning: str
+    form: Form | None
 
 
 class ContributorEntry(BaseModel):
@@ -203,7 +205,8 @@ def get_vocabulary() -> Vocabulary:
             for kind in STUDY_KINDS
         ],
         distributions=[
-            DistributionEntry(key=each.key, title=each.title, meaning=each.meaning) for each in DISTRIBUTIONS.values()
+            DistributionEntry(key=each.key, title=each.title, meaning=each.meaning, form=each.form)
+            for each in DISTRIBUTIONS.values()
         ],
         contributors=[
             ContributorEntry(key=c.key, title=c.title, meaning=c.meaning, shared=c.shared)

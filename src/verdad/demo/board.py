@@ -94,8 +94,8 @@ def preamplifier_board(model: str) -> Board:
     )
 
 
-def _bought(part: str, tolerance: float, distribution: str) -> dict[str, Any]:
-    return {"of": part, "contributions": [{"tolerance": tolerance, "distribution": distribution}]}
+def _bought(part: str, per_cent: float, distribution: str) -> dict[str, Any]:
+    return {"of": part, "contributions": [{"amount": f"{per_cent:g}", "distribution": distribution}]}
 
 
 def _preamplifier(model: str) -> dict[str, object]:

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
+from dataclasses import replace
 
 from verdad_core.checks.statements import nets_of_text, statement_elements
-from verdad_core.devices import Element
+from verdad_core.devices import FAMILY_OF, Element
 from verdad_core.devices.waveforms import GAUSSIAN, Waveform
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Load, Port, Source, Supply, Written
 from verdad_core.document.parts import (
     VALUE_PARAMETER,
+    WARMTH,
     Generic,
     Modelled,
     Part,
@@ -132,14 +134,29 @@ def _part(part: Part, models: Models) -> list[Element]:
     if isinstance(part, Statement):
         return []
     if isinstance(part, Modelled):
-        return _modelled(part, models)
+        return _warmed(part, _modelled(part, models))
     if isinstance(part, Generic):
         nets = {pin: _node(net) for pin, net in part.pins.items()}
-        return generic_elements(part.part, part.designator, nets, _numbers(part.settings))
+        return _warmed(part, generic_elements(part.part, part.designator, nets, _numbers(part.settings)))
     if not part.value:
         raise BoardError(f"{part.designator} has no value", place=Place(part=part.designator), remedy="Give it one.")
     nodes = tuple(_node(net) for net in part.pins)
-    return [Element(part.designator, part.kind, nodes, {VALUE_PARAMETER[part.kind]: parse_value(part.value)})]
+    values = {VALUE_PARAMETER[part.kind]: parse_value(part.value)}
+    given = {name: text for name in WARMTH if (text := getattr(part, name)) is not None}
+    warmth = {WARMTH[name][1]: parse_value(text, WARMTH[name][0]) for name, text in given.items()}
+    return [Element(part.designator, part.kind, nodes, values | warmth)]
+
+
+def _warmed(part: Modelled | Generic, elements: list[Element]) -> list[Element]:
+    """All that is in a part, warmer by its rise; what does not follow temperature stays."""
+    rise = parse_value(part.rise) if part.rise is not None else 0.0
+    if not rise:
+        return elements
+    return [
+        replace(each, values={**each.values, "rise": each.values.get("rise", 0.0) + rise})
+        if any(parameter.name == "rise" for parameter in FAMILY_OF[each.family].parameters) else each
+        for each in elements
+    ]  # fmt: skip
 
 
 def _numbers(settings: Mapping[str, str]) -> dict[str, float]:

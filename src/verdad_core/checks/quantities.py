@@ -19,12 +19,12 @@ from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Written
-from verdad_core.document.parts import Generic, Modelled, Part, Valued
+from verdad_core.document.parts import WARMTH, Generic, Modelled, Part, Valued
 from verdad_core.document.waveforms import ITS_OWN
 from verdad_core.errors import BoardError, NetlistError, Place, ValueTextError, VerdadError
 from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.schema import Document, unit_of
-from verdad_core.units import parse_value, plain_value
+from verdad_core.units import PER_DEGREE, parse_value, plain_value
 
 TEMPERATURE = "temperature"
 
@@ -43,7 +43,7 @@ class Quantity:
 
     @property
     def value(self) -> float:
-        return parse_value(self.text)
+        return parse_value(self.text, self.unit if self.unit.startswith(PER_DEGREE) else "")
 
 
 def quantity(circuit: Circuit, check: Check, name: str, models: Models = MappingProxyType({})) -> Quantity:
@@ -82,6 +82,9 @@ def _of_fixture(fixture: Fixture, name: str, field: str) -> Quantity | None:
 
 
 def _of_part(part: Part, name: str, setting: str) -> Quantity | None:
+    if setting in WARMTH and hasattr(part, setting):
+        # What nobody gave is none.
+        return Quantity(name, getattr(part, setting) or "0", WARMTH[setting][0])
     if isinstance(part, Valued):
         return None if setting else Quantity(name, part.value, _PART_UNITS[part.kind])
     if not isinstance(part, Modelled | Generic):
@@ -99,6 +102,7 @@ def quantities(circuit: Circuit, check: Check, models: Models) -> list[Quantity]
     """
     names: list[str] = []
     for part in circuit.parts:
+        names += [f"{part.designator}.{name}" for name in WARMTH if getattr(part, name, None)]
         if isinstance(part, Valued):
             names.append(part.designator)
         elif isinstance(part, Generic):
@@ -154,7 +158,9 @@ def with_quantity(board: Board, check_id: str, name: str, text: str) -> Board:
         fixtures = [changed if each is fixture else each.model_dump() for each in check.fixtures]
         return _with(board, circuit, {"checks": _replaced(circuit.checks, check, {"fixtures": fixtures})})
     part = circuit.part(first)
-    change = {"settings": {**part.settings, field: text}} if isinstance(part, Modelled | Generic) else {"value": text}
+    change: dict[str, Any] = {field: text} if field in WARMTH else {"value": text}
+    if isinstance(part, Modelled | Generic) and field not in WARMTH:
+        change = {"settings": {**part.settings, field: text}}
     return _with(board, circuit, {"parts": _replaced(circuit.parts, part, change)})
 
 
@@ -203,8 +209,8 @@ def engine_key(circuit: Circuit, check: Check, name: str) -> tuple[str, str]:
             return keys[field]
     part = next((part for part in circuit.parts if part.designator == first), None)
     if isinstance(part, Valued):
-        return value_key(part)
-    if isinstance(part, Generic) and GENERIC_PARTS[part.part].family and field:
+        return (first, WARMTH[field][1]) if field in WARMTH else value_key(part)
+    if isinstance(part, Generic) and field not in WARMTH and GENERIC_PARTS[part.part].family and field:
         return first, field
     raise BoardError(
         f"'{name}' cannot be swept at rest", place=Place(part=first),

@@ -81,7 +81,7 @@ class Baseline(Document):
 class Board(Document):
     """What gets signed off."""
 
-    schema_version: Literal[4] = 4
+    schema_version: Literal[5] = 5
     title: Title
     purpose: Note = ""
     circuits: tuple[Circuit, ...] = ()

@@ -11,6 +11,7 @@ from verdad_core.devices import FAMILY_OF
 from verdad_core.errors import BoardError
 from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.schema import (
+    Degrees,
     Designator,
     Document,
     Name,
@@ -18,6 +19,8 @@ from verdad_core.schema import (
     PartFarads,
     PartHenries,
     PartOhms,
+    PerDegree,
+    PerSquareDegree,
     Quantity,
     RatedAmperes,
     RatedVolts,
@@ -46,10 +49,18 @@ class _Part(Document):
     rating: Rating | None = None
 
 
-class TwoPin(_Part):
-    """A part between two nets."""
+class _Warmed(_Part):
+    """A part that can be warmer than what is around it, by its `rise`: beside a heat sink, or by what it takes."""
+
+    rise: Degrees | None = None
+
+
+class TwoPin(_Warmed):
+    """A part between two nets, with a value that follows temperature: v (1 + tempco·Δ + tempco2·Δ²), Δ from 27 °C."""
 
     pins: Annotated[tuple[Net, ...], Field(min_length=2, max_length=2)]
+    tempco: PerDegree | None = None
+    tempco2: PerSquareDegree | None = None
 
 
 class Resistor(TwoPin):
@@ -74,7 +85,7 @@ class ModelReference(Document):
     name: Name
 
 
-class Modelled(_Part):
+class Modelled(_Warmed):
     """A part whose behaviour is a model: nets by pin role ("in+", "out", ...).
 
     With several `units` in one package, such as a dual op-amp, the model describes one of them: pins are then
@@ -88,7 +99,7 @@ class Modelled(_Part):
     settings: Settings = Field(default_factory=dict)
 
 
-class Generic(_Part):
+class Generic(_Warmed):
     """A generic device or built-in block, by its key: nets by pin, and parameters that differ from its defaults."""
 
     kind: Literal["generic"] = "generic"
@@ -121,6 +132,9 @@ class Statement(_Part):
 
 Part = Annotated[Resistor | Capacitor | Inductor | Modelled | Generic | Statement, Field(discriminator="kind")]
 Valued = Resistor | Capacitor | Inductor
+
+#: What follows temperature, by what it is called of a part: its unit, and the element parameter that holds it.
+WARMTH = {"tempco": ("1/°C", "tc1"), "tempco2": ("1/°C²", "tc2"), "rise": ("°C", "rise")}
 
 #: The element parameter that holds the value of each kind of part.
 VALUE_PARAMETER = {family: FAMILY_OF[family].value for family in ("resistor", "capacitor", "inductor")}

@@ -124,4 +124,19 @@ def _hand_4(hand: Json) -> Json:
     return {"formula": re.sub(r"[A-Za-z]\w*", name, formula), "source": source}
 
 
-_UPGRADES: dict[int, Callable[[Json], Json]] = {1: _first_to_second, 2: _second_to_third, 3: _third_to_fourth}
+def _fourth_to_fifth(document: Json) -> Json:
+    """How far a quantity may lie from nominal is written out; it was a number of per cent, both ways."""
+
+    def contribution(each: Json) -> Json:
+        rest = {name: value for name, value in each.items() if name != "tolerance"}
+        return {**rest, "amount": f"{each['tolerance']:g}"} if isinstance(each.get("tolerance"), int | float) else each
+
+    def spread(each: Json) -> Json:
+        return {**each, "contributions": _mapped(each.get("contributions", []), contribution)}
+
+    return {**document, "schema_version": 5, "spreads": _mapped(document.get("spreads", []), spread)}
+
+
+_UPGRADES: dict[int, Callable[[Json], Json]] = {
+    1: _first_to_second, 2: _second_to_third, 3: _third_to_fourth, 4: _fourth_to_fifth,
+}  # fmt: skip

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Sequence
 from verdad_core.document.board import Circuit
 from verdad_core.document.parts import Generic, Modelled, Part, Statement
 from verdad_core.intake.generic import GENERIC_PARTS
+from verdad_core.spreads.amount import told
 from verdad_core.spreads.spread import Spread
 from verdad_core.units import format_value, parse_value
 
@@ -18,9 +19,9 @@ _UNITS = {"resistor": "Ω", "capacitor": "F", "inductor": "H"}
 
 
 def parts_list(circuits: Iterable[Circuit], spreads: Sequence[Spread]) -> str:
-    """A table in CSV (RFC 4180) with COLUMNS; tolerances are those that parts are bought with, in per cent."""
+    """A table in CSV (RFC 4180) with COLUMNS; tolerances are those that parts are bought with."""
     tolerance = {
-        spread.of: f"±{each.tolerance:g} %"
+        spread.of: told(each.amount)
         for spread in spreads
         for each in spread.contributions
         if each.contributor == "purchase"

@@ -20,6 +20,11 @@ CONTRIBUTORS: dict[str, Contributor] = {
     for each in (
         Contributor("purchase", "as bought", "The tolerance that it is bought with."),
         Contributor("ageing", "by the end of life", "What it drifts until the end of its life."),
+        Contributor(
+            "surroundings",
+            "by its surroundings",
+            "What temperature, humidity or radiation change at most, where no coefficient tells.",
+        ),
         Contributor("matching", "within its group", "How far it lies from the others of its group.", shared=False),
     )
 }

@@ -9,10 +9,24 @@ from verdad_core.arrays import Floats
 
 
 @dataclass(frozen=True)
+class Form:
+    """A number that a distribution's form depends on."""
+
+    title: str
+    usual: float
+    least: float
+    most: float
+
+
+@dataclass(frozen=True)
 class Distribution:
-    """`inverse` turns uniform numbers [rows] between 0 and 1 into deviations within ±1, in units of the tolerance."""
+    """`inverse` turns uniform numbers [rows] between 0 and 1 into deviations within ±1, in units of the tolerance.
+
+    Where its form can be chosen, by `form`, that is handed to it as well.
+    """
 
     key: str
     title: str
     meaning: str
-    inverse: Callable[[Floats], Floats]
+    inverse: Callable[[Floats, float], Floats]
+    form: Form | None = None

@@ -15,8 +15,13 @@ from verdad_core.arrays import Floats
 from verdad_core.spreads.distributions import DISTRIBUTIONS
 
 
-def draw(seed: int, stream: str, distribution: str, rows: int) -> Floats:
-    """Deviations of one stream in units of the tolerance, within ±1: [rows]."""
+def draw(seed: int, stream: str, distribution: str, rows: int, form: float | None = None) -> Floats:
+    """Deviations of one stream in units of the tolerance, within ±1: [rows].
+
+    `form` is what the distribution's form is chosen by, its usual one where it is None.
+    """
     digest = hashlib.sha256(f"{seed}:{stream}".encode()).digest()
     generator = np.random.Generator(np.random.PCG64(int.from_bytes(digest[:16], "big")))
-    return DISTRIBUTIONS[distribution].inverse(generator.random(rows))
+    chosen = DISTRIBUTIONS[distribution]
+    usual = chosen.form.usual if chosen.form is not None else 0.0
+    return chosen.inverse(generator.random(rows), usual if form is None else form)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Self
 
-from pydantic import Field, StringConstraints, field_validator, model_validator
+from pydantic import AfterValidator, Field, StringConstraints, field_validator, model_validator
 
 from verdad_core.errors import BoardError
 from verdad_core.schema import Document, Name
+from verdad_core.spreads.amount import Amount, parse_amount, read_amount
 from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.distributions import DISTRIBUTIONS
 
@@ -15,12 +16,25 @@ from verdad_core.spreads.distributions import DISTRIBUTIONS
 Group = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9 _-]{0,31}$", strip_whitespace=True)]
 
 
+def _is_amount(text: str) -> str:
+    # The unit is the quantity's, which is not known here.
+    read_amount(text)
+    return text.strip()
+
+
+AmountText = Annotated[str, StringConstraints(min_length=1, max_length=40), AfterValidator(_is_amount)]
+
+
 class Contribution(Document):
-    """For one reason, the value lies within ± `tolerance` per cent of nominal."""
+    """For one reason, the value lies as far from nominal as `amount` says (amount.py), distributed so within it.
+
+    `form` is the number that the distribution's form depends on, its usual one where it is None.
+    """
 
     contributor: str = "purchase"
-    tolerance: Annotated[float, Field(gt=0, lt=100, allow_inf_nan=False, description="per cent of the nominal value")]
+    amount: AmountText
     distribution: str = "uniform"
+    form: Annotated[float, Field(allow_inf_nan=False)] | None = None
 
     @field_validator("contributor")
     @classmethod
@@ -37,6 +51,16 @@ class Contribution(Document):
                 f"there is no distribution '{distribution}'", remedy=f"Use one of {', '.join(DISTRIBUTIONS)}."
             )
         return distribution
+
+    @model_validator(mode="after")
+    def _formed(self) -> Self:
+        form = DISTRIBUTIONS[self.distribution].form
+        if self.form is not None and (form is None or not form.least <= self.form <= form.most):
+            raise BoardError(
+                f"'{self.form:g}' is no form of a {self.distribution} distribution",
+                remedy=f"Its {form.title} lies between {form.least:g} and {form.most:g}." if form else "Leave it out.",
+            )
+        return self
 
 
 class Spread(Document):
@@ -58,6 +82,13 @@ class Spread(Document):
         if self.group is None and any(not CONTRIBUTORS[name].shared for name in names):
             raise BoardError(f"{self.of} is matched to nothing", remedy="Name the group that it belongs to.")
         return self
+
+    def amounts(self, unit: str) -> tuple[Amount, ...]:
+        """How far it lies from nominal, contribution by contribution.
+
+        Raises ValueTextError where that is in another unit.
+        """
+        return tuple(parse_amount(each.amount, unit) for each in self.contributions)
 
     @property
     def owner(self) -> str:

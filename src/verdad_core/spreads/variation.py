@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from verdad_core.arrays import Floats
+from verdad_core.errors import BoardError, Place
+from verdad_core.spreads.amount import Amount, Deviations
 from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.draw import draw
 from verdad_core.spreads.spread import Spread
@@ -14,10 +14,18 @@ from verdad_core.spreads.spread import Spread
 
 @dataclass(frozen=True)
 class Variation:
-    """One quantity that differs from unit to unit."""
+    """One quantity that differs from unit to unit, by the sum of its `amounts`, one of each contribution."""
 
     spread: Spread
     nominal: float
+    amounts: tuple[Amount, ...]
+
+    def __post_init__(self) -> None:
+        if not self.nominal and any(not amount.absolute for amount in self.amounts):
+            raise BoardError(
+                f"{self.spread.of} is zero: per cent of it are nothing", place=Place(part=self.spread.owner),
+                remedy="Say how far it lies from zero, such as ±50ppm or ±1m.",
+            )  # fmt: skip
 
     def values(self, seed: int, start: int, stop: int) -> Floats:
         """Its values in rows start..stop-1.
@@ -25,11 +33,12 @@ class Variation:
         A draw belongs to the contributor, the quantity or its group, and the row's number: more rows, other blocks and
         other quantities leave it as it is.
         """
-        deviation = np.zeros(stop - start)
-        for each in self.spread.contributions:
+        deviations = Deviations(stop - start)
+        for each, amount in zip(self.spread.contributions, self.amounts, strict=True):
             shared = self.spread.group is not None and CONTRIBUTORS[each.contributor].shared
             subject = f"group {self.spread.group}" if shared else self.spread.of
             # What is bought has no name of its own here: a part's first draws are what they always were.
             stream = subject if each.contributor == "purchase" else f"{subject}:{each.contributor}"
-            deviation += each.tolerance / 100.0 * draw(seed, stream, each.distribution, stop)[start:]
-        return np.asarray(self.nominal * (1.0 + deviation))
+            drawn = draw(seed, stream, each.distribution, stop, each.form)[start:]
+            deviations.add(amount, amount.deviation(drawn))
+        return deviations.of(self.nominal)

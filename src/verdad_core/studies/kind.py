@@ -14,6 +14,7 @@ from verdad_core.arrays import Floats
 from verdad_core.checks.elaborate import Models
 from verdad_core.document.board import Board, Limit
 from verdad_core.document.studies import Study
+from verdad_core.spreads.amount import Amount
 from verdad_core.studies.table import Column
 from verdad_core.studies.verdict import Cell, judge
 
@@ -30,10 +31,10 @@ class Places:
 
 @dataclass(frozen=True)
 class Factor:
-    """What goes to one end or the other: the quantities that move with it, and how far, as a part of their values."""
+    """What goes to one end or the other: the quantities that move with it, each by the sum of some amounts."""
 
     title: str
-    moves: Mapping[str, float]
+    moves: Mapping[str, tuple[Amount, ...]]
 
 
 #: As numbers are distributed, along the quantity that is turned, or as the corners of what can be built.

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
@@ -36,8 +35,9 @@ class Column:
     @property
     def without(self) -> dict[Cause, int]:
         """How many rows that were computed have no number, by the cause."""
-        counted = Counter(int(cause) for cause in self.causes if cause not in (Cause.NUMBER, Cause.PENDING))
-        return {Cause(cause): count for cause, count in sorted(counted.items())}
+        causes, counts = np.unique(self.causes, return_counts=True)
+        counted = {Cause(int(cause)): int(count) for cause, count in zip(causes, counts, strict=True)}
+        return {cause: n for cause, n in counted.items() if cause not in (Cause.NUMBER, Cause.PENDING)}
 
     @property
     def why(self) -> str:

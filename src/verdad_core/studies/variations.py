@@ -8,6 +8,7 @@ from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.parts import Valued
 from verdad_core.errors import BoardError, Place
+from verdad_core.spreads.amount import Amount
 from verdad_core.spreads.spread import Spread
 from verdad_core.spreads.variation import Variation
 
@@ -41,10 +42,25 @@ def _has(circuit: Circuit, check: Check, name: str) -> bool:
     return True
 
 
+def amounts_of(board: Board, check: str) -> list[tuple[Spread, tuple[Amount, ...]]]:
+    """The same, each with how far it goes for every contribution. Raises ValueTextError for another unit's amount."""
+    circuit, own = board.check(check)
+    return [(spread, spread.amounts(_unit(circuit, own, spread.of))) for spread in spreads_of(board, check)]
+
+
+def _unit(circuit: Circuit, check: Check, name: str) -> str:
+    """The unit of a quantity; a model's parameters have none."""
+    try:
+        return quantity(circuit, check, name).unit
+    except BoardError:
+        return ""
+
+
 def variations(board: Board, check: str, models: Models) -> list[Variation]:
     """The quantities of a check that vary. Raises BoardError for one that its part does not have."""
     circuit, own = board.check(check)
-    return [Variation(spread, quantity(circuit, own, spread.of, models).value) for spread in spreads_of(board, check)]
+    found = [(spread, quantity(circuit, own, spread.of, models)) for spread in spreads_of(board, check)]
+    return [Variation(spread, each.value, spread.amounts(each.unit)) for spread, each in found]
 
 
 def variable(board: Board, models: Models) -> list[tuple[Circuit, Quantity]]:
@@ -55,4 +71,7 @@ def variable(board: Board, models: Models) -> list[tuple[Circuit, Quantity]]:
         for each in quantities(circuit, check, models):
             if each.name not in valued and each.name != TEMPERATURE and each.value != 0.0:
                 found.setdefault(each.name, (circuit, each))
+        # A coefficient that nobody gave is none, and lies as far from it as the grade allows.
+        for name in sorted(valued):
+            found.setdefault(f"{name}.tempco", (circuit, quantity(circuit, check, f"{name}.tempco")))
     return list(found.values())

@@ -65,7 +65,7 @@ def test_a_board_of_the_second_version() -> None:
     [spread] = board.spreads
     [own] = spread.contributions
     assert (spread.of, spread.group) == ("R1", None)
-    assert (own.contributor, own.tolerance, own.distribution) == ("purchase", 1.0, "normal")
+    assert (own.contributor, own.amount, own.distribution) == ("purchase", "1", "normal")
 
 
 def test_a_closed_form_of_the_third_version_is_a_formula() -> None:

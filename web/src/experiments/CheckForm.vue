@@ -53,12 +53,14 @@ async function copyTo(circuit: string) {
   trouble.value = ''
   let id = ''
   try {
-    await props.edit((board) => {
+    const stored = props.edit((board) => {
       const copied = withCopiedCheck(board, props.check, circuit)
       id = copied.id
       return copied.board
     }, `${props.check.title} copied`)
+    // It is shown already: what is done next is done to the copy.
     emit('chosen', id, circuit)
+    await stored
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
   }

@@ -53,10 +53,10 @@ export function tick(value: number): string {
   return prefix === undefined ? value.toExponential() : sign(`${Number((value / 10 ** power).toPrecision(4))}${prefix ? ` ${prefix}` : ''}`)
 }
 
-/** A number as one would type it, such as 4.7k, with four digits. */
-export function typed(value: number): string {
+/** A number as one would type it, such as 4.7k. */
+export function typed(value: number, digits = 4): string {
   if (value === 0 || !Number.isFinite(value)) return '0'
-  const rounded = Number(value.toPrecision(4))
+  const rounded = Number(value.toPrecision(digits))
   const power = Math.min(12, Math.max(-15, 3 * Math.floor(Math.floor(Math.log10(Math.abs(rounded)) + 1e-12) / 3)))
-  return `${Number((rounded / 10 ** power).toPrecision(4))}${(PREFIXES[power] ?? '').replace('µ', 'u')}`
+  return `${Number((rounded / 10 ** power).toPrecision(digits))}${(PREFIXES[power] ?? '').replace('µ', 'u')}`
 }

@@ -2,6 +2,7 @@
 import type { Board, CheckView, Circuit, Part } from '@/api/client'
 import { engineering } from '@/format/engineering'
 import { useParts } from '@/api/models'
+import { amountText } from '@/stores/spreads'
 import { computed, ref, watch } from 'vue'
 import { netByEnd, pinOf } from './ends'
 
@@ -82,6 +83,14 @@ function rate(what: (typeof RATINGS)[number][0], text: string) {
   void store({ ...part, rating: none ? null : rating } as Part, `${part.designator}, ${what} rating ${text || 'none'}`)
 }
 
+/** How it follows temperature, and how much warmer it is than what is around it. */
+const WARMTH = [['tempco', '/°C', 'Linear temperature coefficient, from 27 °C: 100ppm or 0.01', '100ppm'], ['tempco2', '/°C²', 'Quadratic temperature coefficient', '–'], ['rise', '°C', 'How much warmer it is than what is around it', '0']] as const
+type Warm = { [name in (typeof WARMTH)[number][0]]?: string | null }
+const warmth = computed(() => WARMTH.filter(([name]) => name in props.part))
+function warm(name: (typeof WARMTH)[number][0], text: string) {
+  void store({ ...props.part, [name]: text.trim() || null } as Part, `${props.part.designator}, ${name} ${text || 'none'}`)
+}
+
 function setText(text: string) {
   const { part } = props
   if (part.kind === 'statement' && text !== part.text) void store({ ...part, text }, `${part.designator} set to ${text.slice(0, 40)}`)
@@ -97,7 +106,7 @@ function setText(text: string) {
     <p class="nets mono"><span v-for="{ pin, net } in nets" :key="pin">{{ pin }} <b>{{ net }}</b> <small v-if="rest?.currents[`${part.designator}.${pin}`] != null" class="soft">{{ engineering(rest.currents[`${part.designator}.${pin}`], 'A', 3) }}</small></span></p>
     <p v-if="watts != null" class="soft">At rest it takes {{ engineering(watts, 'W', 3) }}.</p>
     <p v-for="{ words, why, grave } in standings" :key="words" :class="{ wrong: grave }"><b>{{ words }}</b>: {{ why }}</p>
-    <p v-if="'value' in part" class="soft">{{ part.value || 'no value' }}{{ spread ? `, ${spread.contributions.map(({ tolerance }) => `±${tolerance} %`).join(' and ')}` : ', no spread yet' }}. Press Enter on the sheet to change it.</p>
+    <p v-if="'value' in part" class="soft">{{ part.value || 'no value' }}{{ spread ? `, ${spread.contributions.map(({ amount }) => amountText(amount)).join(' and ')}` : ', no spread yet' }}. Press Enter on the sheet to change it.</p>
     <p v-if="refusal" role="alert" class="wrong">{{ refusal }}</p>
     <label v-if="part.kind === 'statement'">Statement
       <input class="mono" :value="part.text" maxlength="2000" @change="setText(($event.target as HTMLInputElement).value)">
@@ -111,6 +120,10 @@ function setText(text: string) {
         >
         <span class="soft">{{ setting.unit }}</span>
       </label>
+    </div>
+    <div v-if="warmth.length" class="ratings" role="group" :aria-label="`How ${part.designator} follows temperature`">
+      <span class="soft">warm</span>
+      <label v-for="[name, unit, meaning, like] in warmth" :key="name" :title="meaning"><span class="soft">{{ name }}</span><input class="mono" maxlength="32" :placeholder="like === '100ppm' ? 'none' : like" :value="(part as Warm)[name] ?? ''" :aria-label="`${name} of ${part.designator}`" @change="warm(name, ($event.target as HTMLInputElement).value)"> {{ unit }}</label>
     </div>
     <div class="ratings" role="group" :aria-label="`What ${part.designator} may bear`">
       <span class="soft">rated</span>
@@ -141,9 +154,14 @@ small {
 .ratings {
   align-items: baseline;
   display: flex;
+  flex-wrap: wrap;
   font-size: var(--size-small);
-  gap: 10px;
+  gap: 2px 10px;
   margin-top: 4px;
+}
+
+.ratings label {
+  white-space: nowrap;
 }
 
 .ratings input {

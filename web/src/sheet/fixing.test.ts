@@ -39,7 +39,7 @@ describe('what was typed is held as', () => {
   it('a part with open pins and its spread', () => {
     const fragment = fragmentOf(choice({ kind: 'resistor', letter: 'R', value: '4k7', tolerance: 1 }))
     expect(fragment?.parts).toEqual([{ kind: 'resistor', designator: 'R1', value: '4k7', pins: ['', ''] }])
-    expect(fragment?.spreads).toEqual([bought('R1', 1)])
+    expect(fragment?.spreads).toEqual([bought('R1', '1')])
     expect(Object.keys(fragment?.drawing.symbols ?? {})).toEqual(['R1'])
   })
 

@@ -223,9 +223,9 @@ describe('copies', () => {
 
   it('take their spreads along', () => {
     const [start] = drawn as [Drawn]
-    const fragment = copied(start, new Set(['R1']), [bought('R1', 1), bought('C1', 5)])
+    const fragment = copied(start, new Set(['R1']), [bought('R1', '1'), bought('C1', '5')])
     const placing = placedFragment(start, fragment, { x: 900, y: 900 }, new Set(start.parts.map((part) => part.designator)), book)
-    expect(placing.spreads).toEqual([bought('R4', 1)])
+    expect(placing.spreads).toEqual([bought('R4', '1')])
   })
 })
 

@@ -26,7 +26,7 @@ export function fragmentOf(choice: Choice): Fragment | null {
   switch (choice.what) {
     case 'part': {
       const part = partOf(choice)
-      const spread: Spread[] = choice.tolerance ? [bought(part.designator, choice.tolerance)] : []
+      const spread: Spread[] = choice.tolerance ? [bought(part.designator, String(choice.tolerance))] : []
       return ofPart(part, spread)
     }
     case 'ground':

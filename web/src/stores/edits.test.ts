@@ -16,7 +16,7 @@ const board = {
       checks: [],
     },
   ],
-  spreads: [{ of: 'R1', contributions: [{ contributor: 'purchase', tolerance: 1, distribution: 'normal' }], group: null }],
+  spreads: [{ of: 'R1', contributions: [{ contributor: 'purchase', amount: '1', distribution: 'normal', form: null }], group: null }],
   studies: [],
   limits: [{ id: 'l', check: 'k', measurement: 'm', lower: '1', upper: null, reason: '' }],
 } as unknown as Board
@@ -35,9 +35,9 @@ describe('edits', () => {
   })
 
   it('add, replace and take away spreads', () => {
-    const both = withSpreads(board, new Map([['C1', bought('C1', 10)], ['R1', bought('R1', 5)]]))
-    expect(both.spreads).toEqual([bought('R1', 5), bought('C1', 10)])
-    expect(withSpreads(both, new Map([['R1', null]])).spreads).toEqual([bought('C1', 10)])
+    const both = withSpreads(board, new Map([['C1', bought('C1', '10')], ['R1', bought('R1', '5')]]))
+    expect(both.spreads).toEqual([bought('R1', '5'), bought('C1', '10')])
+    expect(withSpreads(both, new Map([['R1', null]])).spreads).toEqual([bought('C1', '10')])
   })
 
   it('change a limit', () => {

@@ -1,29 +1,29 @@
 import { describe, expect, it } from 'vitest'
 import type { Board } from '@/api/client'
-import { bought, contributionOf, ownerOf, tolerance, withContribution, withOwnedSpreads } from './spreads'
+import { amountText, bought, contributionOf, ownerOf, withContribution, withOwnedSpreads } from './spreads'
 
 describe('a spread', () => {
   it('keeps its other contributions when one is given, replaced or taken away', () => {
-    const aged = withContribution('R1', bought('R1', 1), 'ageing', { tolerance: 2, distribution: 'normal' })
+    const aged = withContribution('R1', bought('R1', '1'), 'ageing', { amount: '2', distribution: 'normal', form: null })
     expect(aged?.contributions.map(({ contributor }) => contributor)).toEqual(['purchase', 'ageing'])
-    const tighter = withContribution('R1', aged ?? undefined, 'purchase', { tolerance: 0.1, distribution: 'uniform' })
-    expect(contributionOf(tighter ?? undefined, 'purchase')?.tolerance).toBe(0.1)
-    expect(withContribution('R1', tighter ?? undefined, 'ageing', null)).toEqual(bought('R1', 0.1))
-    expect(withContribution('R1', bought('R1', 1), 'purchase', null)).toBeNull()
+    const tighter = withContribution('R1', aged ?? undefined, 'purchase', { amount: '0.1', distribution: 'uniform', form: null })
+    expect(contributionOf(tighter ?? undefined, 'purchase')?.amount).toBe('0.1')
+    expect(withContribution('R1', tighter ?? undefined, 'ageing', null)).toEqual(bought('R1', '0.1'))
+    expect(withContribution('R1', bought('R1', '1'), 'purchase', null)).toBeNull()
   })
 
   it('belongs to a part or a fixture', () => {
-    expect(['R1', 'geophone.resistance'].map((of) => ownerOf(bought(of, 1)))).toEqual(['R1', 'geophone'])
+    expect(['R1', 'geophone.resistance'].map((of) => ownerOf(bought(of, '1')))).toEqual(['R1', 'geophone'])
   })
 
   it('goes with the last part or fixture that it belongs to', () => {
     const check = (...names: string[]) => ({ fixtures: names.map((name) => ({ name })) })
-    const board = (...checks: unknown[]) => ({ circuits: [{ parts: [{ designator: 'R1' }], checks }], spreads: [bought('R1', 1), bought('R2', 1), bought('load', 5)] }) as unknown as Board
+    const board = (...checks: unknown[]) => ({ circuits: [{ parts: [{ designator: 'R1' }], checks }], spreads: [bought('R1', '1'), bought('R2', '1'), bought('load', '5')] }) as unknown as Board
     expect(withOwnedSpreads(board(check('load'), check())).spreads.map(({ of }) => of)).toEqual(['R1', 'load'])
     expect(withOwnedSpreads(board(check())).spreads.map(({ of }) => of)).toEqual(['R1'])
   })
 
-  it('has a tolerance in per cent', () => {
-    expect(['1', ' 0.5 %', '0', '100', 'x', ''].map(tolerance)).toEqual([1, 0.5, null, null, null, null])
+  it('has an amount that is read as it was meant', () => {
+    expect(['1', '±0.5 %', '-20 +80', '0.5p', '50ppm', '+1e-3'].map(amountText)).toEqual(['±1 %', '±0.5 %', '-20 +80 %', '±0.5p', '±50ppm', '+1e-3 %'])
   })
 })

@@ -24,13 +24,12 @@ export function withContribution(of: string, spread: Spread | undefined, contrib
   return contributions.length ? { of, contributions, group: spread?.group ?? null } : null
 }
 
-/** A spread as one bought with a tolerance, in per cent. */
-export const bought = (of: string, tolerance: number): Spread => ({ of, contributions: [{ contributor: 'purchase', tolerance, distribution: 'uniform' }], group: null })
+/** A spread as one bought with an amount as it is typed: "1" is per cent, both ways. */
+export const bought = (of: string, amount: string): Spread => ({ of, contributions: [{ contributor: 'purchase', amount, distribution: 'uniform', form: null }], group: null })
 
-/** Per cent as they are typed; null where it is no tolerance. */
-export function tolerance(text: string): number | null {
-  const value = Number(text.replace('%', '').trim())
-  return text.trim() !== '' && Number.isFinite(value) && value > 0 && value < 100 ? value : null
+/** An amount as it is read aloud: a mere number is per cent, and what has no sign goes both ways. */
+export function amountText(amount: string): string {
+  const text = amount.trim().replace(/^±\s*/, '')
+  const signed = /^[-+−]/.test(text) ? text : `±${text}`
+  return /\d$/.test(text) && !/[a-zµ]/i.test(text.replace(/e[-+]?\d/gi, '')) ? `${signed} %` : signed
 }
-
-export const REFUSAL = 'Enter per cent between 0 and 100, or leave it empty.'

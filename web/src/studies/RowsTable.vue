@@ -15,9 +15,9 @@ watch(order, () => (page.value = 0))
 const { data: found, isFetching } = useRows(() => props.boardId, () => props.study, () => ({ ...order.value, offset: PAGE * page.value, limit: PAGE }), () => props.rows)
 const pages = computed(() => Math.max(1, Math.ceil((found.value?.total ?? 0) / PAGE)))
 const columns = computed(() => [
-  { key: 'row', title: 'row', unit: '' },
-  ...(found.value?.results ?? []).map(({ check, id, title, unit }) => ({ key: `${check} ${id}`, title, unit })),
-  ...(found.value?.inputs ?? []).map(({ name, unit }) => ({ key: name, title: name, unit })),
+  { key: 'row', title: 'row' },
+  ...(found.value?.results ?? []).map(({ check, id, title }) => ({ key: `${check} ${id}`, title })),
+  ...(found.value?.inputs ?? []).map(({ name }) => ({ key: name, title: name })),
 ])
 const sortBy = (key: string) => (order.value = { ...order.value, sort: key, descending: order.value.sort === key && !order.value.descending })
 const open = (row: number, inputs: readonly number[]) =>
@@ -36,16 +36,16 @@ const open = (row: number, inputs: readonly number[]) =>
       <table class="ruled">
         <thead>
           <tr>
-            <th v-for="{ key, title, unit } in columns" :key="key" scope="col" class="number" :aria-sort="order.sort === key ? (order.descending ? 'descending' : 'ascending') : undefined">
-              <button type="button" :title="`Sort by ${title}`" @click="sortBy(key)">{{ title }}<small v-if="unit" class="soft"> / {{ unit }}</small><v-icon v-if="order.sort === key" size="x-small" :icon="order.descending ? mdiChevronDown : mdiChevronUp" /></button>
+            <th v-for="{ key, title } in columns" :key="key" scope="col" class="number" :aria-sort="order.sort === key ? (order.descending ? 'descending' : 'ascending') : undefined">
+              <button type="button" :title="`Sort by ${title}`" @click="sortBy(key)">{{ title }}<v-icon v-if="order.sort === key" size="x-small" :icon="order.descending ? mdiChevronDown : mdiChevronUp" /></button>
             </th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="{ row, inputs, values, causes, passes } in found.rows" :key="row" :data-row="row + 1">
             <th scope="row" class="number"><button type="button" class="open" :title="`Open row ${row + 1} on the sheet, with its values`" @click="open(row, inputs)">{{ row + 1 }}</button></th>
-            <td v-for="(value, k) in values" :key="k" class="number" :class="{ fails: !passes }">{{ value == null ? causes[k] : engineering(value, '', 5) }}</td>
-            <td v-for="(value, k) in inputs" :key="`i${k}`" class="number soft">{{ engineering(value, '', 5) }}</td>
+            <td v-for="(value, k) in values" :key="k" class="number" :class="{ fails: !passes }">{{ value == null ? causes[k] : engineering(value, found.results[k]?.unit, 5) }}</td>
+            <td v-for="(value, k) in inputs" :key="`i${k}`" class="number soft">{{ engineering(value, found.inputs[k]?.unit, 5) }}</td>
           </tr>
         </tbody>
       </table>

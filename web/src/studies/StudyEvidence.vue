@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { StudyColumn, StudyView } from '@/api/client'
+import { isActive } from '@/api/queries'
 import '@/charts/setup'
 import AlongChart from '@/charts/AlongChart.vue'
 import HistogramChart from '@/charts/HistogramChart.vue'
@@ -26,15 +27,19 @@ const figures = computed(() => {
   if (!column || !summary) return []
   const value = (number: number) => engineering(number, column.unit)
   if (props.view.shape === 'corners') return []
-  if (props.view.shape === 'curve') return [['least', value(summary.min)], ['greatest', value(summary.max)], ['from end to end', value((column.values.at(-1) ?? NaN) - (column.values[0] ?? NaN))]]
+  if (props.view.shape === 'curve') return [...drifts(column), ['least', value(summary.min)], ['greatest', value(summary.max)], ['from end to end', value((column.values.at(-1) ?? NaN) - (column.values[0] ?? NaN))]]
   return [
     ['n', String(summary.n)], ['mean', value(summary.mean)], ['σ', value(summary.sigma)], ['skew', summary.skew.toFixed(2)],
     ['min', value(summary.min)], ['1 %', value(summary.p1)], ['10 %', value(summary.p10)], ['median', value(summary.median)],
     ['90 %', value(summary.p90)], ['99 %', value(summary.p99)], ['max', value(summary.max)],
     ['mean − 3σ', value(summary.mean - 3 * summary.sigma)], ['mean + 3σ', value(summary.mean + 3 * summary.sigma)],
-    ...(column.limits.find(({ capability }) => capability) ? capabilities(column) : []),
+    ...capabilities(column),
   ]
 })
+const drifts = ({ drift, unit }: StudyColumn): [string, string][] =>
+  drift
+    ? [['slope', `${engineering(drift.slope, unit)}/°C`], ...(drift.ppm == null ? [] : [['slope, relative', `${drift.ppm.toPrecision(4)} ppm/°C`] as [string, string]]), ...(drift.box == null ? [] : [['box, all of it', `${drift.box.toPrecision(4)} ppm/°C`] as [string, string]])]
+    : []
 const capabilities = ({ limits }: StudyColumn): [string, string][] =>
   limits.flatMap(({ capability }): [string, string][] =>
     capability ? [...(capability.cp == null ? [] : [['Cp', capability.cp.toFixed(2)] as [string, string]]), ['Cpk', capability.cpk.toFixed(2)]] : [],
@@ -48,6 +53,8 @@ const form = computed(() => {
     ? `Not normally distributed (Anderson-Darling, probability ${chance}): read percentiles, not multiples of σ.`
     : `A normal distribution fits (Anderson-Darling, probability ${chance}).`
 })
+/** How many rows there were when they were last listed: ten times in a run, and at its end. */
+const looked = computed(() => (isActive(props.view) ? Math.floor((10 * props.view.rows_done) / props.view.rows) : props.view.rows_done))
 /** A limit by what it is on. */
 function titleOf(limit: string): string {
   const column = props.view.columns.find(({ limits }) => limits.some(({ id }) => id === limit))
@@ -75,6 +82,7 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
       <HistogramChart v-else-if="shown.histogram" class="chart" :distribution="shown" />
       <p v-else class="soft">No row has given a number yet.</p>
       <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
+      <BlameList v-if="view.current && view.shape === 'distribution'" :board-id="boardId" :study="view.study.id" :column="shown" :rows="looked" />
     </div>
     <div>
       <template v-if="view.shape === 'corners'">
@@ -98,10 +106,7 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
       <p v-if="form" class="soft">{{ form }}</p>
     </div>
   </div>
-  <template v-if="shown && view.current && view.shape === 'distribution'">
-    <BlameList :board-id="boardId" :study="view.study.id" :column="shown" :rows="view.rows_done" />
-  </template>
-  <RowsTable v-if="shown && view.current" :board-id="boardId" :study="view.study.id" :rows="view.rows_done" :check="shown.check" @open="(row, values) => emit('open', shown!.check, row, values)" />
+  <RowsTable v-if="shown && view.current" :board-id="boardId" :study="view.study.id" :rows="looked" :check="shown.check" @open="(row, values) => emit('open', shown!.check, row, values)" />
 </template>
 
 <style scoped>

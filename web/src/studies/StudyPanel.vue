@@ -59,12 +59,14 @@ async function rename(title: string) {
 }
 async function copy() {
   let id = ''
-  await change((board) => {
+  const stored = change((board) => {
     const copied = withCopiedStudy(board, props.study)
     id = copied.id
     return copied.board
   }, `${props.study.title} copied`)
-  if (id) emit('chosen', id)
+  // It is shown already: what is done next is done to the copy.
+  emit('chosen', id)
+  await stored
 }
 const remove = () => change((board) => ({ ...board, studies: board.studies.filter(({ id }) => id !== props.study.id) }), `${props.study.title} removed`)
 

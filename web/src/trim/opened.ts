@@ -1,3 +1,4 @@
+import { typed } from '@/format/engineering'
 import { shallowRef } from 'vue'
 
 /** A row of a study that is to be opened on the sheet: the check, the values of that unit, and what to call it. */
@@ -20,5 +21,5 @@ export function takeOpenedRow(): OpenedRow | null {
   return row
 }
 
-/** A value as it is turned to: to as many digits as tell it from its neighbours on any card. */
-export const asTurned = (value: number) => String(Number(value.toPrecision(8)))
+/** A value as it is turned to: with more digits than any card tells. */
+export const asTurned = (value: number) => typed(value, 6)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Spread } from '@/api/client'
-import { contributionOf, REFUSAL, tolerance, withContribution, type Contribution } from '@/stores/spreads'
-import { reactive, ref, watch } from 'vue'
+import { amountText, contributionOf, withContribution, type Contribution } from '@/stores/spreads'
+import { computed, reactive, ref, watch } from 'vue'
 
 /** One quantity's spread: what each contributor adds, how it is distributed, and what it varies together with. */
 const props = defineProps<{
@@ -11,7 +11,7 @@ const props = defineProps<{
   circuit: string
   spread: Spread | undefined
   contributors: readonly { key: string; title: string; meaning: string; shared: boolean }[]
-  distributions: readonly { key: string; title: string }[]
+  distributions: readonly { key: string; title: string; form?: { title: string; usual: number; least: number; most: number } | null }[]
   /** Stores the spread, null for none; answers why not. */
   keep: (of: string, change: Spread | null) => Promise<string>
 }>()
@@ -24,21 +24,30 @@ const refused = ref({ at: '', why: '' })
 watch(
   () => [props.of, props.spread, props.contributors] as const,
   () => {
-    for (const { key } of props.contributors) drafts[key] = String(contributionOf(props.spread, key)?.tolerance ?? '')
+    for (const { key } of props.contributors) drafts[key] = contributionOf(props.spread, key)?.amount ?? ''
     group.value = props.spread?.group ?? ''
   },
   { immediate: true },
 )
 
-async function store(contributor: string, distribution = contributionOf(props.spread, contributor)?.distribution ?? 'uniform') {
-  const typed = drafts[contributor] ?? ''
-  const value = tolerance(typed)
-  refused.value = { at: contributor, why: typed.trim() !== '' && value === null ? REFUSAL : '' }
-  if (refused.value.why) return
+async function store(contributor: string, distribution = contributionOf(props.spread, contributor)?.distribution ?? 'uniform', form?: number | null) {
+  const amount = (drafts[contributor] ?? '').trim()
   const now = contributionOf(props.spread, contributor)
-  const change: Omit<Contribution, 'contributor'> | null = value === null ? null : { tolerance: value, distribution }
-  if (now?.tolerance === change?.tolerance && now?.distribution === change?.distribution) return
+  const kept = form === undefined && now?.distribution === distribution ? now.form : form
+  const change: Omit<Contribution, 'contributor'> | null = amount ? { amount, distribution, form: kept ?? null } : null
+  refused.value = { at: contributor, why: '' }
+  if (now?.amount === change?.amount && now?.distribution === change?.distribution && (now?.form ?? null) === (change?.form ?? null)) return
   refused.value.why = await props.keep(props.of, withContribution(props.of, props.spread, contributor, change))
+}
+const isPerCent = (text: string | undefined) => Boolean(text?.trim()) && !text?.includes('%') && amountText(text ?? '').endsWith('%')
+/** The number that the form of the distribution is chosen by, where it has one. */
+const form = computed(() => {
+  const own = contributionOf(props.spread, 'purchase')
+  return own && props.distributions.find(({ key }) => key === own.distribution)?.form
+})
+function reform(text: string) {
+  const own = contributionOf(props.spread, 'purchase')
+  if (own) void store('purchase', own.distribution, text.trim() && Number.isFinite(Number(text)) ? Number(text) : null)
 }
 
 /** Another group; without one there is nothing to match. */
@@ -58,9 +67,9 @@ async function join() {
     <template v-for="{ key, title, meaning, shared } in contributors" :key="key">
       <td class="tolerance">
         <input
-          v-model="drafts[key]" class="mono" :placeholder="key === 'purchase' ? 'exact' : '–'" inputmode="decimal" maxlength="20" :title="meaning"
+          v-model="drafts[key]" class="mono" :placeholder="key === 'purchase' ? 'exact' : '–'" maxlength="40" :title="`${meaning} 1 is ±1 %; also -20 +80, ±100ppm, ±0.5p`"
           :aria-label="key === 'purchase' ? `Tolerance of ${of}` : `${title}: tolerance of ${of}`" :aria-invalid="(refused.at === key && !!refused.why) || undefined" :disabled="!shared && !spread?.group" @change="store(key)"
-        > %
+        ><span class="per soft">{{ isPerCent(drafts[key]) ? '%' : '' }}</span>
         <p v-if="refused.why && refused.at === key" role="alert" class="refusal">{{ refused.why }}</p>
       </td>
       <td v-if="key === 'purchase'">
@@ -70,6 +79,7 @@ async function join() {
         >
           <option v-for="each in distributions" :key="each.key" :value="each.key">{{ each.title }}</option>
         </select>
+        <input v-if="form" class="form-of mono" :value="contributionOf(spread, 'purchase')?.form ?? ''" :placeholder="String(form.usual)" :title="`${form.title}: ${form.least} to ${form.most}`" :aria-label="`${form.title} of ${of}`" maxlength="8" @change="reform(($event.target as HTMLInputElement).value)">
       </td>
     </template>
     <td>
@@ -83,7 +93,7 @@ async function join() {
 <style scoped src="@/forms/row.css"></style>
 <style scoped>
 td {
-  padding: 4px 8px;
+  padding: 4px 6px;
   vertical-align: middle;
   white-space: nowrap;
 }
@@ -97,11 +107,22 @@ select {
 
 .tolerance input {
   text-align: right;
-  width: 68px;
+  width: 72px;
+}
+
+.per {
+  display: inline-block;
+  padding-left: 2px;
+  width: 14px;
+}
+
+.form-of {
+  margin-left: 4px;
+  width: 44px;
 }
 
 .group {
-  width: 100px;
+  width: 78px;
 }
 
 .number {
@@ -109,7 +130,7 @@ select {
 }
 
 select {
-  width: 150px;
+  width: 122px;
 }
 
 input[aria-invalid='true'] {

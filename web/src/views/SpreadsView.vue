@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import type { Spread } from '@/api/client'
+import { useParts } from '@/api/models'
 import { useVariable, useVocabulary } from '@/api/trials'
 import { withSpreads } from '@/stores/edits'
-import { bought, contributionOf, REFUSAL, tolerance, withContribution } from '@/stores/spreads'
+import { bought, contributionOf, withContribution } from '@/stores/spreads'
 import { mdiPlus } from '@mdi/js'
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import type { BoardPage } from './page'
 import SpreadRow from './SpreadRow.vue'
 
@@ -40,7 +41,7 @@ const groups = computed(() => [...new Set(props.board.spreads.flatMap(({ group }
 
 const headers = computed(() => [
   { title: 'Quantity', key: 'of' }, { title: 'Kind', key: 'kind' }, { title: 'Value', key: 'value', align: 'end' as const },
-  ...contributors.value.flatMap(({ key, title }) => [{ title: `± ${title}`, key, sortable: false }, ...(key === 'purchase' ? [{ title: 'Distribution', key: 'distribution', sortable: false }] : [])]),
+  ...contributors.value.flatMap(({ key, title }) => [{ title, key, sortable: false }, ...(key === 'purchase' ? [{ title: 'Distribution', key: 'distribution', sortable: false }] : [])]),
   { title: 'Group', key: 'group', sortable: false }, { title: 'Circuit', key: 'circuit' },
 ])
 
@@ -57,13 +58,24 @@ const keep = (of: string, change: Spread | null) => set(new Map([[of, change]]))
 const trouble = ref('')
 const adding = ref<string | null>(null)
 async function add(name: string | null) {
-  if (name) trouble.value = await keep(name, bought(name, 5))
+  // A coefficient lies around none: per cent of it say nothing.
+  if (name) trouble.value = await keep(name, bought(name, name.endsWith('.tempco') ? '100ppm' : '5'))
   adding.value = null
 }
 
 // Many parts at once.
 const KINDS = ['all parts', 'resistors', 'capacitors', 'inductors', 'parts without a spread'] as const
-const bulk = reactive({ kind: KINDS[1] as (typeof KINDS)[number], tolerance: '1', distribution: 'uniform' })
+const bulk = reactive({ kind: KINDS[1] as (typeof KINDS)[number], amount: '1', distribution: 'uniform', tempco: '' })
+/** Grades of what is chosen: an amount, and the temperature coefficient that goes with it. */
+const catalogue = useParts()
+const grades = computed(() => (catalogue.data.value?.grades ?? []).filter(({ kind }) => bulk.kind === 'all parts' || bulk.kind === 'parts without a spread' || `${kind}s` === bulk.kind))
+function takeGrade(key: string | null) {
+  const grade = grades.value.find((each) => each.key === key)
+  if (!grade) return
+  bulk.amount = String(grade.tolerance)
+  bulk.tempco = grade.tempco ? `${grade.tempco}ppm` : ''
+}
+watch(() => bulk.kind, () => (bulk.tempco = ''))
 const bulkRefusal = ref('')
 const chosen = computed(() =>
   parts.value
@@ -72,11 +84,11 @@ const chosen = computed(() =>
 )
 
 async function setMany() {
-  const value = tolerance(bulk.tolerance)
-  bulkRefusal.value = value === null ? REFUSAL : ''
-  if (value === null || !chosen.value.length) return
-  const change = { tolerance: value, distribution: bulk.distribution }
-  bulkRefusal.value = await set(new Map(chosen.value.map((of) => [of, withContribution(of, spreads.value.get(of), 'purchase', change)])))
+  if (!chosen.value.length) return
+  const change = { amount: bulk.amount.trim(), distribution: bulk.distribution, form: null }
+  const coefficients = chosen.value.map((of): [string, Spread] => [`${of}.tempco`, bought(`${of}.tempco`, bulk.tempco.trim())])
+  const values = chosen.value.map((of): [string, Spread | null] => [of, change.amount ? withContribution(of, spreads.value.get(of), 'purchase', change) : null])
+  bulkRefusal.value = await set(new Map([...values, ...(bulk.tempco.trim() ? coefficients : [])]))
 }
 </script>
 
@@ -89,11 +101,13 @@ async function setMany() {
   <form class="bulk" aria-label="Set many parts at once" @submit.prevent="setMany">
     <span>Set</span>
     <v-select v-model="bulk.kind" :items="KINDS" hide-details class="kind" aria-label="Which parts" />
-    <span>to ±</span>
+    <span>to</span>
+    <v-select :items="grades" :model-value="null" item-title="title" item-value="key" hide-details class="grade" placeholder="a grade" aria-label="Grade for these parts" @update:model-value="takeGrade" />
     <v-text-field
-      v-model="bulk.tolerance" suffix="%" hide-details class="percent mono" aria-label="Tolerance for these parts"
+      v-model="bulk.amount" hide-details class="percent mono" aria-label="Tolerance for these parts" title="1 is ±1 %; also -20 +80, ±100ppm, ±0.5p"
       :error="!!bulkRefusal"
     />
+    <v-text-field v-model="bulk.tempco" hide-details class="percent mono" placeholder="ppm/°C" aria-label="Temperature coefficient for these parts" title="How far temperature coefficients lie from what parts are given, such as 50ppm; empty leaves them as they are" />
     <v-select v-model="bulk.distribution" :items="distributions" item-value="key" hide-details class="distribution" aria-label="Distribution for these parts" />
     <v-btn type="submit" :disabled="!chosen.length">Set {{ chosen.length }} {{ chosen.length === 1 ? 'part' : 'parts' }}</v-btn>
     <v-autocomplete
@@ -131,8 +145,12 @@ async function setMany() {
   flex: 0 0 190px;
 }
 
+.grade {
+  flex: 0 0 130px;
+}
+
 .percent {
-  flex: 0 0 90px;
+  flex: 0 0 96px;
 }
 
 .distribution {
@@ -152,7 +170,7 @@ async function setMany() {
 
 .table :deep(th) {
   background: var(--paper) !important;
-  padding: 0 8px !important;
+  padding: 0 6px !important;
 }
 
 .refusal {

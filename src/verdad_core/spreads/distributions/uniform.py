@@ -6,7 +6,7 @@ from verdad_core.arrays import Floats
 from verdad_core.spreads.distribution import Distribution
 
 
-def _inverse(u: Floats) -> Floats:
+def _inverse(u: Floats, _: float) -> Floats:
     return 2.0 * u - 1.0
 
 

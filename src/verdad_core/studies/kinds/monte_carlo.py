@@ -9,13 +9,16 @@ from pydantic import Field
 
 from verdad_core.arrays import Floats
 from verdad_core.checks.elaborate import Models
+from verdad_core.checks.quantities import TEMPERATURE
 from verdad_core.document.board import Board
 from verdad_core.schema import setting
-from verdad_core.studies.kind import Shape, StudyKind
+from verdad_core.spreads.draw import draw
+from verdad_core.studies.kind import Shape
+from verdad_core.studies.kinds.between import Between
 from verdad_core.studies.variations import spreads_of, variations
 
 
-class MonteCarlo(StudyKind):
+class MonteCarlo(Between):
     """Checks repeated over rows drawn from the spreads."""
 
     kind: Literal["monte carlo"] = "monte carlo"
@@ -38,8 +41,14 @@ class MonteCarlo(StudyKind):
 
     def content(self, board: Board, check: str) -> Any:
         spreads = sorted(spreads_of(board, check), key=lambda spread: spread.of)
-        return {"spreads": [spread.model_dump(mode="json") for spread in spreads], "seed": self.seed}
+        between = {"between": self.range} if self.range else {}
+        return {"spreads": [spread.model_dump(mode="json") for spread in spreads], "seed": self.seed, **between}
 
     def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
         found = variations(board, check, models)
-        return {each.spread.of: each.values(self.seed, start, stop) for each in found}
+        drawn = {each.spread.of: each.values(self.seed, start, stop) for each in found}
+        if self.range:
+            # Any temperature between the two is as likely as any other.
+            middle, half = 0.5 * sum(self.range), 0.5 * (self.range[1] - self.range[0])
+            drawn[TEMPERATURE] = middle + half * draw(self.seed, TEMPERATURE, "uniform", stop)[start:]
+        return drawn

@@ -8,48 +8,38 @@ worst-case analysis).
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import astuple
 from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
-from pydantic import model_validator
 
 from verdad_core.arrays import Floats
 from verdad_core.checks.elaborate import Models
-from verdad_core.checks.quantities import TEMPERATURE, quantity
+from verdad_core.checks.quantities import TEMPERATURE
 from verdad_core.document.board import Board
 from verdad_core.errors import BoardError
-from verdad_core.schema import Celsius, setting
+from verdad_core.spreads.amount import Amount, Deviations
 from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.spread import Spread
 from verdad_core.studies.keys import column_key, rows_key
-from verdad_core.studies.kind import Factor, Shape, StudyKind
+from verdad_core.studies.kind import Factor, Shape
+from verdad_core.studies.kinds.between import Between
 from verdad_core.studies.rows import Rows
-from verdad_core.studies.variations import spreads_of
+from verdad_core.studies.variations import amounts_of, spreads_of, variations
 from verdad_core.units import parse_value
 
 #: Up to so many factors every corner is built.
 ALL_CORNERS = 8
 
 
-class WorstCase(StudyKind):
+class WorstCase(Between):
     """Checks repeated with everything at its ends."""
 
     kind: Literal["worst case"] = "worst case"
-    coldest: Celsius | None = setting(None, label="Coldest", unit="°C", empty="as in the check")
-    hottest: Celsius | None = setting(None, label="Hottest", unit="°C", empty="as in the check")
-
     name: ClassVar[str] = "Worst case"
     question: ClassVar[str] = "What is the worst that can be built?"
     meaning: ClassVar[str] = "Everything at the ends of its spread: what each does by itself, and the extremes of all."
     shape: ClassVar[Shape] = "corners"
-
-    @model_validator(mode="after")
-    def _both_ends(self) -> Self:
-        if (self.coldest is None) != (self.hottest is None):
-            raise BoardError("a range of temperature has two ends", remedy="Give both, or neither.")
-        if self.coldest and self.hottest and not parse_value(self.coldest) < parse_value(self.hottest):
-            raise BoardError(f"{self.hottest} °C is not hotter than {self.coldest} °C", remedy="Exchange the two.")
-        return self
 
     @classmethod
     def proposed(cls, board: Board, identifier: str, title: str, checks: Sequence[str]) -> Self:
@@ -62,35 +52,38 @@ class WorstCase(StudyKind):
         return 1 + 2 * count + (2**count if count <= ALL_CORNERS else 2 * len(self._measurements(board)))
 
     def content(self, board: Board, check: str) -> Any:
-        factors = [[each.title, sorted(each.moves.items())] for each in self.factors(board)]
+        factors = [
+            [each.title, [[name, *map(astuple, amounts)] for name, amounts in sorted(each.moves.items())]]
+            for each in self.factors(board)
+        ]
         # Corners that effects point to stand in the order of what is measured.
         order = self._measurements(board) if len(factors) > ALL_CORNERS else []
         return {"factors": factors, "between": [self.coldest, self.hottest], "order": order}
 
     def factors(self, board: Board) -> list[Factor]:
         """All factors of the checks that it covers, so that a row is the same unit in each of them."""
-        spreads = {spread.of: spread for check in self.checks for spread in spreads_of(board, check)}
-        found = _factors(sorted(spreads.values(), key=lambda spread: spread.of))
-        return [*found, Factor(TEMPERATURE, {TEMPERATURE: 1.0})] if self.coldest and self.hottest else found
+        spreads = {each[0].of: each for check in self.checks for each in amounts_of(board, check)}
+        found = _factors([spreads[name] for name in sorted(spreads)])
+        return [*found, Factor(TEMPERATURE, {TEMPERATURE: ()})] if self.range else found
 
     def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
         factors = self.factors(board)
         signs = self._signs(board, models, start, stop, len(factors))
-        own = {spread.of for spread in spreads_of(board, check)}
-        moved: dict[str, Floats] = {}
+        own = {each.spread.of: each for each in variations(board, check, models)}
+        moved: dict[str, Deviations] = {}
+        found: dict[str, Floats] = {}
         for factor, sign in zip(factors, signs.T, strict=True):
-            for name, amount in factor.moves.items():
-                if name in own or name == TEMPERATURE:
-                    moved[name] = moved.get(name, np.zeros(len(sign))) + amount * sign
-        circuit, drawn = board.check(check)
-        return {
-            name: self._temperatures(parse_value(drawn.temperature), deviation) if name == TEMPERATURE
-            else np.asarray(quantity(circuit, drawn, name, models).value * (1.0 + deviation))
-            for name, deviation in moved.items()
-        }  # fmt: skip
+            for name, amounts in factor.moves.items():
+                if name == TEMPERATURE:
+                    found[name] = self._temperatures(parse_value(board.check(check)[1].temperature), sign)
+                elif name in own:
+                    deviations = moved.setdefault(name, Deviations(len(sign)))
+                    for amount in amounts:
+                        deviations.add(amount, np.where(sign == 0.0, 0.0, amount.deviation(sign)))
+        return found | {name: deviations.of(own[name].nominal) for name, deviations in moved.items()}
 
     def _temperatures(self, nominal: float, sign: Floats) -> Floats:
-        low, high = parse_value(self.coldest or ""), parse_value(self.hottest or "")
+        low, high = self.range or (nominal, nominal)
         return np.asarray(np.where(sign < 0, low, np.where(sign > 0, high, nominal)))
 
     def _signs(self, board: Board, models: Models, start: int, stop: int, count: int) -> Floats:
@@ -128,18 +121,18 @@ _EFFECTS: dict[tuple[str, str], Floats] = {}
 _MOST_KEPT = 64
 
 
-def _factors(spreads: Sequence[Spread]) -> list[Factor]:
+def _factors(spreads: Sequence[tuple[Spread, tuple[Amount, ...]]]) -> list[Factor]:
     """What varies by itself: a quantity by all that contributes, a group by what it shares, its members by the rest."""
     alone: list[Factor] = []
-    shared: dict[str, dict[str, float]] = {}
-    for spread in spreads:
-        own = 0.0
-        for each in spread.contributions:
-            if spread.group is not None and CONTRIBUTORS[each.contributor].shared:
+    shared: dict[str, dict[str, tuple[Amount, ...]]] = {}
+    for spread, amounts in spreads:
+        own: tuple[Amount, ...] = ()
+        for contribution, amount in zip(spread.contributions, amounts, strict=True):
+            if spread.group is not None and CONTRIBUTORS[contribution.contributor].shared:
                 group = shared.setdefault(spread.group, {})
-                group[spread.of] = group.get(spread.of, 0.0) + each.tolerance / 100.0
+                group[spread.of] = (*group.get(spread.of, ()), amount)
             else:
-                own += each.tolerance / 100.0
+                own = (*own, amount)
         if own:
             alone.append(Factor(spread.of, {spread.of: own}))
     return [*alone, *(Factor(f"group {name}", moves) for name, moves in sorted(shared.items()))]

@@ -1221,10 +1221,10 @@ export interface components {
             purpose: string;
             /**
              * Schema Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            schema_version: 4;
+            schema_version: 5;
             /**
              * Spreads
              * @default []
@@ -1234,7 +1234,7 @@ export interface components {
              * Studies
              * @default []
              */
-            studies: (components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["WorstCase"])[];
+            studies: (components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["Temperature"] | components["schemas"]["WorstCase"])[];
             /**
              * Thin Margin
              * @default 5
@@ -1338,6 +1338,12 @@ export interface components {
             /** Pins */
             pins: string[];
             rating?: components["schemas"]["Rating"] | null;
+            /** Rise */
+            rise?: string | null;
+            /** Tempco */
+            tempco?: string | null;
+            /** Tempco2 */
+            tempco2?: string | null;
             /** Value */
             value: string;
         };
@@ -1747,6 +1753,7 @@ export interface components {
             check_title: string;
             /** Circuit */
             circuit: string;
+            drift: components["schemas"]["Drift"] | null;
             histogram: components["schemas"]["HistogramView"] | null;
             /** Id */
             id: string;
@@ -1808,9 +1815,13 @@ export interface components {
         };
         /**
          * Contribution
-         * @description For one reason, the value lies within ± `tolerance` per cent of nominal.
+         * @description For one reason, the value lies as far from nominal as `amount` says (amount.py), distributed so within it.
+         *
+         *     `form` is the number that the distribution's form depends on, its usual one where it is None.
          */
         Contribution: {
+            /** Amount */
+            amount: string;
             /**
              * Contributor
              * @default purchase
@@ -1821,11 +1832,8 @@ export interface components {
              * @default uniform
              */
             distribution: string;
-            /**
-             * Tolerance
-             * @description per cent of the nominal value
-             */
-            tolerance: number;
+            /** Form */
+            form?: number | null;
         };
         /**
          * ContributorEntry
@@ -1979,9 +1987,10 @@ export interface components {
         };
         /**
          * DistributionEntry
-         * @description How values can lie between the limits of a tolerance.
+         * @description How values can lie between the limits of a tolerance, and the number that its form is chosen by, if any.
          */
         DistributionEntry: {
+            form: components["schemas"]["Form"] | null;
             /** Key */
             key: string;
             /** Meaning */
@@ -2018,6 +2027,21 @@ export interface components {
              * @default []
              */
             wires: components["schemas"]["Wire"][];
+        };
+        /**
+         * Drift
+         * @description `slope` in the measurement's unit per °C at the nominal temperature, `ppm` the same in millionths of the value.
+         *
+         *     `box` is (greatest - least) / (value · range) in ppm/°C, as data sheets of references give it (common practice, no
+         *     source). Parts of a value that is zero are None.
+         */
+        Drift: {
+            /** Box */
+            box: number | null;
+            /** Ppm */
+            ppm: number | null;
+            /** Slope */
+            slope: number;
         };
         /**
          * Effect
@@ -2178,6 +2202,20 @@ export interface components {
             title: string;
         };
         /**
+         * Form
+         * @description A number that a distribution's form depends on.
+         */
+        Form: {
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Title */
+            title: string;
+            /** Usual */
+            usual: number;
+        };
+        /**
          * FormulaDraft
          * @description A formula as far as it is typed, for a measurement that need not be stored.
          */
@@ -2317,6 +2355,8 @@ export interface components {
                 [key: string]: string;
             };
             rating?: components["schemas"]["Rating"] | null;
+            /** Rise */
+            rise?: string | null;
             /** Settings */
             settings?: {
                 [key: string]: string;
@@ -2474,6 +2514,12 @@ export interface components {
             /** Pins */
             pins: string[];
             rating?: components["schemas"]["Rating"] | null;
+            /** Rise */
+            rise?: string | null;
+            /** Tempco */
+            tempco?: string | null;
+            /** Tempco2 */
+            tempco2?: string | null;
             /** Value */
             value: string;
         };
@@ -3009,6 +3055,8 @@ export interface components {
                 [key: string]: string;
             };
             rating?: components["schemas"]["Rating"] | null;
+            /** Rise */
+            rise?: string | null;
             /** Settings */
             settings?: {
                 [key: string]: string;
@@ -3040,6 +3088,10 @@ export interface components {
              * @description What every row is measured in
              */
             checks: string[];
+            /** Coldest */
+            coldest?: string | null;
+            /** Hottest */
+            hottest?: string | null;
             /** Id */
             id: string;
             /**
@@ -3644,6 +3696,12 @@ export interface components {
             /** Pins */
             pins: string[];
             rating?: components["schemas"]["Rating"] | null;
+            /** Rise */
+            rise?: string | null;
+            /** Tempco */
+            tempco?: string | null;
+            /** Tempco2 */
+            tempco2?: string | null;
             /** Value */
             value: string;
         };
@@ -4048,7 +4106,7 @@ export interface components {
              */
             shape: "distribution" | "curve" | "corners";
             /** Study */
-            study: components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["WorstCase"];
+            study: components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["Temperature"] | components["schemas"]["WorstCase"];
             together: components["schemas"]["Together"] | null;
             /**
              * Trouble
@@ -4216,6 +4274,49 @@ export interface components {
         Taking: {
             board: components["schemas"]["Board"];
             variant: components["schemas"]["Variant"];
+        };
+        /**
+         * Temperature
+         * @description Checks repeated while everything is as warm as its surroundings, and by its own rise warmer.
+         */
+        Temperature: {
+            /**
+             * Checks
+             * @description What every row is measured in
+             */
+            checks: string[];
+            /**
+             * Coldest
+             * @default -40
+             */
+            coldest: string;
+            /**
+             * Hottest
+             * @description The industrial range unless asked otherwise
+             * @default 85
+             */
+            hottest: string;
+            /** Id */
+            id: string;
+            /**
+             * held against the limits
+             * @description Unticked it only explores, and has no column in the verdict
+             * @default true
+             */
+            judged: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "temperature";
+            /**
+             * Values
+             * @description How many; the checks' own temperatures come besides
+             * @default 26
+             */
+            points: number;
+            /** Title */
+            title: string;
         };
         /**
          * Together
@@ -6301,7 +6402,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["WorstCase"];
+                    "application/json": components["schemas"]["MonteCarlo"] | components["schemas"]["Sweep"] | components["schemas"]["Temperature"] | components["schemas"]["WorstCase"];
                 };
             };
             /** @description Bad Request */
