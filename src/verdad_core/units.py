@@ -59,9 +59,7 @@ def parse_value(text: str, unit: str = "") -> float:
             raise ValueTextError(f"'{stripped}' is in {letter}, but {unit} is expected here")
         return float(f"{code['sign']}{code['whole'] or 0}.{code['decimals']}")
     if unit.startswith(PER_DEGREE):
-        bare = re.sub(r"\s*/\s*(°C|K)[²2]?$", "", stripped)
-        # Divided, not multiplied by what is no power of two: the nearest double.
-        return parse_value(bare.removesuffix("ppm")) / 1e6 if bare.endswith("ppm") else parse_value(bare)
+        return _per_degree(stripped, unit)
     if stripped.endswith("ppm") and not unit:
         # Not ten picometres.
         return parse_value(stripped.removesuffix("ppm"))
@@ -88,6 +86,20 @@ def parse_value(text: str, unit: str = "") -> float:
     if not math.isfinite(value):
         raise ValueTextError(f"'{stripped}' is too large", remedy="Check the exponent.")
     return value
+
+
+def _per_degree(text: str, unit: str) -> float:
+    """A temperature coefficient: "100ppm", "50 ppm/°C", "0.01", "0.01/°C"."""
+    bare = text
+    for degree in ("°C²", "°C2", "°C", "K²", "K2", "K"):
+        if text.endswith(degree) and text.removesuffix(degree).rstrip().endswith("/"):
+            bare = text.removesuffix(degree).rstrip().removesuffix("/").rstrip()
+            break
+    number = bare.removesuffix("ppm").rstrip()
+    if (match := _TYPED.match(number)) and match["unit"]:
+        raise ValueTextError(f"'{text}' is in {_canonical(match['unit'])}, but {unit} is expected here")
+    # Divided, not multiplied by what is no power of two: the nearest double.
+    return parse_value(number) / 1e6 if number != bare else parse_value(number)
 
 
 def _why_not(text: str, rest: str, prefix: str | None) -> str:

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from verdad_core.errors import ValueTextError
-from verdad_core.units import PREFIXES, format_value, parse_netlist_number, parse_value
+from verdad_core.units import PER_DEGREE, PREFIXES, format_value, parse_netlist_number, parse_value
 
 
 @pytest.mark.parametrize(
@@ -103,3 +103,16 @@ def test_values_as_they_stand_on_parts_and_in_texts(text: str, unit: str, value:
 def test_a_letter_for_the_point_is_the_unit_that_is_expected() -> None:
     with pytest.raises(ValueTextError, match="is in V, but A is expected"):
         parse_value("3V3", "A")
+
+
+@pytest.mark.parametrize(
+    ("text", "value"), [("100ppm", 1e-4), ("-300 ppm/°C", -3e-4), ("0.01", 0.01), ("0.012 /K", 0.012), ("5m", 5e-3)]
+)
+def test_temperature_coefficients_are_read_per_degree_and_in_millionths(text: str, value: float) -> None:
+    assert parse_value(text, PER_DEGREE) == value
+
+
+@pytest.mark.parametrize("text", ["10 Ω", "3V", "ppm", "1ppm/V", "5 %/°C"])
+def test_what_is_no_temperature_coefficient_is_refused(text: str) -> None:
+    with pytest.raises(ValueTextError):
+        parse_value(text, PER_DEGREE)

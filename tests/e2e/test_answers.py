@@ -32,7 +32,7 @@ def test_an_inverter_that_oscillates_is_mended_by_another_model(whole: Page) -> 
     whole.get_by_label("resistor and capacitor between the inputs").check()
     whole.get_by_role("button", name="Put it onto the board").click()
     expect(measured).to_contain_text("Stable: 57°")
-    expect(whole.get_by_role("button", name=re.compile(r"^R\d+, 220$"))).to_be_visible()
+    expect(whole.get_by_role("button", name=re.compile(r"^R\d+, 220:"))).to_be_visible()
     whole.get_by_role("button", name="Undo").click()
     expect(measured).to_contain_text("Unstable")
 
@@ -77,8 +77,9 @@ def test_clipping_a_load_and_the_worst_case_are_told(whole: Page) -> None:
     step(whole, "Studies")
     whole.get_by_role("navigation", name="Studies").get_by_role("button", name="Worst case").click()
     whole.get_by_role("button", name="Run", exact=True).click()
-    whole.get_by_role("button", name=re.compile("Upper -3 dB")).click()
+    whole.get_by_role("button", name=re.compile("Upper -3 dB")).first.click()
     expect(whole.get_by_text("Up to date.")).to_be_visible(timeout=60_000)
-    expect(whole.locator("[data-figure=greatest]")).to_have_text("1.067 kHz")
+    # All at their ends 1.067 kHz, and 1 % more with what C1 loses at 60 °C by its -300 ppm/°C.
+    expect(whole.locator("[data-figure=greatest]")).to_have_text("1.078 kHz")
     expect(whole.locator("[data-factor]").first).to_contain_text("C1")
     expect(whole.locator("[data-yield]")).to_contain_text("breaks")

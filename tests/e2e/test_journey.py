@@ -37,6 +37,18 @@ def test_from_the_sheet_to_the_verdict(sheet: Page) -> None:
     expect(sheet.locator("[data-yield]")).to_have_text("98.0 %")
     expect(sheet.locator("[data-figure=mean]")).to_have_text("953.1 Hz")
 
+    # Whose doing it is, and the worst unit on the sheet, with what it measured.
+    expect(sheet.locator("[data-share=C1]")).to_contain_text(re.compile(r"(9\d\.\d|100) %"))
+    sheet.get_by_role("columnheader", name="Upper -3 dB frequency").get_by_role("button").click()
+    worst = sheet.locator("[data-row]").first
+    least = sheet.locator("[data-figure=min]").inner_text()
+    expect(worst).to_contain_text(least.partition(".")[0])
+    worst.get_by_role("button").click()
+    expect(sheet.get_by_text(re.compile(r"^Row \d+ of Production"))).to_be_visible()
+    expect(sheet.locator(BANDWIDTH)).to_contain_text(least)
+    sheet.get_by_role("button", name="Return").click()
+    expect(sheet.locator(BANDWIDTH)).to_have_text("951.5 Hz")
+
     step(sheet, "Verdict")
     expect(sheet.locator("[data-cell=Production]").first).to_contain_text("breaks")
 
@@ -206,6 +218,45 @@ def test_a_board_of_ones_own_from_nothing_to_a_broken_and_a_mended_limit(blank: 
     expect(blank.locator("[data-yield]")).to_have_text("100 %")
     step(blank, "Verdict")
     expect(blank.locator("[data-cell='Monte Carlo']")).to_contain_text("holds")
+
+
+def test_a_divider_of_ones_own_over_temperature(blank: Page) -> None:
+    """12 V over 10 kΩ (+0.010/°C) and 20 kΩ (+0.012/°C): 7.79 V at 0 °C, 8.21 V at 100 °C (common practice)."""
+    for line in ("r 10k in out", "r 20k out gnd", "supply in 12"):
+        typed(blank, line)
+    expect(blank.get_by_role("region", name="Measurements")).to_contain_text("It draws 400")
+    for part, coefficient in (("R1", "0.010"), ("R2", "0.012/°C")):
+        blank.locator(f"[data-symbol={part}] .strokes").click(force=True)
+        field = blank.get_by_label(f"tempco of {part}", exact=True)
+        field.fill("10 Ω")
+        field.press("Tab")
+        expect(blank.get_by_role("alert")).to_contain_text("Ω")
+        field.fill(coefficient)
+        field.press("Tab")
+        expect(blank.get_by_role("alert")).to_have_count(0)
+    paper(blank).focus()
+    blank.keyboard.press("Escape")
+    blank.get_by_role("button", name="Measurement", exact=True).click()
+    blank.get_by_role("button", name="Keep").click()
+    saved(blank)
+    step(blank, "Spreads")
+    blank.get_by_label("Tolerance of R1", exact=True).fill("-1 +five")
+    blank.get_by_label("Tolerance of R1", exact=True).press("Enter")
+    expect(blank.get_by_role("alert").filter(has_text="five")).to_be_visible()
+    blank.get_by_label("Tolerance of R1", exact=True).fill("+2")
+    blank.get_by_label("Tolerance of R1", exact=True).press("Enter")
+    expect(blank.get_by_label("Steps of the work")).to_contain_text("1 of 2 parts")
+    step(blank, "Studies")
+    blank.get_by_role("button", name="Study", exact=True).click()
+    blank.get_by_text("Temperature of Operating point").click()
+    for label, value in (("Coldest", "0"), ("Hottest", "100")):
+        blank.get_by_label(label, exact=True).fill(value)
+        blank.get_by_label(label, exact=True).press("Enter")
+    blank.get_by_role("button", name=re.compile("^Run")).click()
+    expect(blank.locator("[data-figure=least]")).to_have_text("7.793 V")
+    expect(blank.locator("[data-figure=greatest]")).to_have_text("8.213 V")
+    expect(blank.locator("[data-figure='slope, relative']")).to_contain_text("ppm/°C")
+    expect(blank.get_by_role("region", name="Table of rows")).to_contain_text("8.0000 V")
 
 
 def test_the_same_by_keyboard(blank: Page) -> None:

@@ -175,20 +175,24 @@ def test_more_rows_and_another_measurement_leave_what_was_computed(
     assert all(sorted(rows) == list(range(90)) for rows in by_column.values())
 
 
-def test_a_sweep_of_two_checks_gives_values_along_its_quantity(api: TestClient, board: Json) -> None:
+def test_two_checks_give_values_over_temperature_and_their_slopes(api: TestClient, board: Json) -> None:
     where = f"/api/boards/{board['id']}/studies/preamp-temperature"
     assert api.post(f"{where}/runs").status_code == 202
     view = finished(api, board, "preamp-temperature")
-    assert (view["shape"], view["rows_done"], view["rows"]) == ("curve", 26, 26)
+    assert (view["shape"], view["rows_done"], view["rows"]) == ("curve", 27, 27)
     assert view["places"]["values"][0] == -40.0
+    assert 27.0 in view["places"]["values"]
+    slopes = {column["id"]: column["drift"] for column in view["columns"]}
+    # The capacitor's 300 ppm/°C are all that the corner follows, but for the amplifier.
+    assert slopes["bandwidth"]["ppm"] == pytest.approx(300.0, rel=0.02)
     assert {column["check"] for column in view["columns"]} == {"preamp-response", "preamp-rest"}
-    assert all(len(column["values"]) == 26 and None not in column["values"] for column in view["columns"])
+    assert all(len(column["values"]) == 27 and None not in column["values"] for column in view["columns"])
 
 
 def test_a_study_of_what_is_gone_is_shown_with_its_reason(api: TestClient, board: Json) -> None:
-    board["board"]["studies"][1]["over"] = "R77"
+    board["board"]["studies"][2]["over"] = "R77"
     api.put(f"/api/boards/{board['id']}", json={"revision": board["revision"], "board": board["board"]})
-    where = f"/api/boards/{board['id']}/studies/preamp-temperature"
+    where = f"/api/boards/{board['id']}/studies/preamp-cable"
     assert "R77" in api.get(where).json()["trouble"]
     assert api.post(f"{where}/runs").status_code == 422
 

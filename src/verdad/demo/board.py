@@ -54,12 +54,10 @@ def preamplifier_board(model: str) -> Board:
                     "rows": 500,
                 },
                 {
-                    "kind": "sweep",
+                    "kind": "temperature",
                     "id": "preamp-temperature",
                     "title": "Temperature",
                     "checks": ["preamp-response", "preamp-rest"],
-                    "over": "temperature",
-                    "points": 26,
                 },
                 {
                     "kind": "sweep",
@@ -106,7 +104,13 @@ def _preamplifier(model: str) -> dict[str, object]:
         "parts": [
             {"kind": "resistor", "designator": "R1", "value": "12k", "pins": ["geo", "gnd"]},
             {"kind": "resistor", "designator": "R2", "value": "4k7", "pins": ["geo", "filt"]},
-            {"kind": "capacitor", "designator": "C1", "value": "33n", "pins": ["filt", "gnd"]},
+            {
+                "kind": "capacitor",
+                "designator": "C1",
+                "value": "33n",
+                "pins": ["filt", "gnd"],
+                "tempco": "-300ppm",
+            },
             {
                 "kind": "modelled",
                 "designator": "U1",

@@ -25,7 +25,7 @@ const open = (row: number, inputs: readonly number[]) =>
 </script>
 
 <template>
-  <section v-if="found" aria-label="Rows" :aria-busy="isFetching">
+  <section v-if="found" aria-label="Every row" :aria-busy="isFetching">
     <header>
       <h2>Rows</h2>
       <label><input type="checkbox" :checked="order.failing" @change="order = { ...order, failing: !order.failing }"> only those that fail a limit</label>
