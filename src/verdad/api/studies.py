@@ -29,9 +29,11 @@ from verdad_core.document.board import Board, Limit
 from verdad_core.document.checks import Check
 from verdad_core.document.studies import Study
 from verdad_core.errors import VerdadError
+from verdad_core.studies.corners import Corners
 from verdad_core.studies.drift import Drift, drift
-from verdad_core.studies.keys import study_key
-from verdad_core.studies.kind import Shape, StudyKind, kind_of
+from verdad_core.studies.keys import column_key, study_key
+from verdad_core.studies.kind import Places, Shape, StudyKind, kind_of
+from verdad_core.studies.seek import Reached, reached
 from verdad_core.studies.statistics import (
     Capability,
     Summary,
@@ -67,6 +69,8 @@ class LimitView(BaseModel):
     reason: str
     within: Yield | None
     capability: Capability | None
+    #: Where it is met, along what is turned.
+    reached: list[Reached]
 
 
 class ColumnView(BaseModel):
@@ -83,6 +87,8 @@ class ColumnView(BaseModel):
     without: str
     histogram: HistogramView | None
     values: list[Number]
+    #: Where rows are corners, and all of them are computed.
+    corners: Corners | None
     #: Where rows stand at temperatures.
     drift: Drift | None
     limits: list[LimitView]
@@ -117,8 +123,6 @@ class StudyView(BaseModel):
     study: Study
     kind: str
     shape: Shape
-    #: What goes to its ends in rows 1 and 2, 3 and 4, ..., where rows are corners.
-    factors: list[str]
     run: RunView | None
     current: bool
     rows: int
@@ -148,7 +152,6 @@ def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, mod
     return StudyView(
         study=study, kind=kind_of(study).name, shape=kind.shape, run=_run(session, run, found), current=current,
         rows=_size(kind, found.board), rows_done=found.rows_done, columns=_columns(board, found), trouble=trouble,
-        factors=[factor.title for factor in kind.factors(found.board)] if found.columns else [],
         together=together(found.limited(board.limits)) if kind.shape == "distribution" else None,
         places=places and PlacesView(
             title=places.title, unit=places.unit, values=places.values.tolist(), logarithmic=places.logarithmic
@@ -180,8 +183,9 @@ def _run(session: Session, run: RunRow | None, found: Evidence) -> RunView | Non
 
 
 def _columns(board: Board, found: Evidence) -> list[ColumnView]:
-    shape = kind_of(found.study).shape
-    views = []
+    kind, views, whole = kind_of(found.study), [], found.is_complete
+    places = kind.places(found.board) if found.columns else None
+    every = {(check.id, column_key(m)): column.values for _, check, m, column in found.measured()}
     for circuit, check, measurement, column in found.measured():
         known = column.values[column.causes != Cause.PENDING]
         summary = summarise(known)
@@ -193,9 +197,10 @@ def _columns(board: Board, found: Evidence) -> list[ColumnView]:
                 title=measurement.title, unit=unit_of_measurement(circuit, check, measurement),
                 summary=summary, without=column.why,
                 histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
-                values=_in_order(column.values) if shape != "distribution" else [],
+                values=_in_order(column.values) if kind.shape != "distribution" else [],
+                corners=kind.corners(found.board, every, (check.id, column_key(measurement))) if whole else None,
                 drift=_drift(found, check, column),
-                limits=[_limit(limit, known, summary) for limit in of],
+                limits=[_limit(limit, known, summary, places, column) for limit in of],
             )
         )  # fmt: skip
     return views
@@ -212,11 +217,16 @@ def _in_order(values: Floats) -> list[float | None]:
     return [value if np.isfinite(value) else None for value in values.tolist()]
 
 
-def _limit(limit: Limit, values: Floats, summary: Summary | None) -> LimitView:
+def _limit(
+    limit: Limit, values: Floats, summary: Summary | None, places: Places | None, column: Column
+) -> LimitView:  # fmt: skip
     lower, upper = limit.bounds
     within = yield_of(passing(values, lower, upper)) if len(values) else None
     fits = capability(summary, lower, upper) if summary is not None else None
-    return LimitView(id=limit.id, lower=lower, upper=upper, reason=limit.reason, within=within, capability=fits)
+    return LimitView(
+        id=limit.id, lower=lower, upper=upper, reason=limit.reason, within=within, capability=fits,
+        reached=reached(places, column.values, lower, upper) if places is not None else [],
+    )  # fmt: skip
 
 
 @router.get("/{study_id}", responses=problems(404))

@@ -15,6 +15,7 @@ from verdad_core.checks.elaborate import Models
 from verdad_core.document.board import Board, Limit
 from verdad_core.document.studies import Study
 from verdad_core.spreads.amount import Amount
+from verdad_core.studies.corners import Corners
 from verdad_core.studies.table import Column
 from verdad_core.studies.verdict import Cell, judge
 
@@ -78,9 +79,11 @@ class StudyKind(Study):
         """What the rows stand at; None where they have no order."""
         return None
 
-    def factors(self, board: Board) -> Sequence[Factor]:
-        """What goes to its ends, where rows are corners: row 0 is as drawn, then each factor low and high."""
-        return ()
+    def corners(
+        self, board: Board, columns: Mapping[tuple[str, str], Floats], which: tuple[str, str]
+    ) -> Corners | None:  # fmt: skip
+        """What one of some columns, [rows] values by check and key, says where rows are corners."""
+        return None
 
     def judge(self, limit: Limit, column: Column, thin_margin: float) -> Cell:
         """What its numbers say of a limit."""

@@ -76,6 +76,18 @@ def test_values_fill_their_tolerance_and_one_more_part_leaves_them_alone() -> No
     assert np.array_equal(fewer["R1"], values["R1"][1000:2000])
 
 
+def test_a_sweep_takes_the_values_that_are_sold() -> None:
+    """IEC 60063: E12 between 1 kΩ and 4.7 kΩ, both ends among them."""
+    drawn = low_pass()
+    study = Sweep(id="s", title="s", checks=("k",), over="R1", start="1k", stop="4.7k", spacing="E12")
+    sold = [1e3, 1.2e3, 1.5e3, 1.8e3, 2.2e3, 2.7e3, 3.3e3, 3.9e3, 4.7e3]
+    assert study.values(drawn, "k", {}, 0, 99)["R1"].tolist() == sold
+    assert study.size_on(drawn) == 9
+    for start, stop, why in (("1.01k", "1.1k", "no two values"), ("-1k", "-2k", "above zero"), ("-1", "2", "one side")):
+        with pytest.raises(BoardError, match=why):
+            study.model_copy(update={"start": start, "stop": stop}).size_on(drawn)
+
+
 def test_a_sweep_measures_the_closed_form_along_its_quantity() -> None:
     """1/(2π R C) at 21 values of R1, evenly and by equal ratios."""
     drawn = low_pass()

@@ -19,6 +19,12 @@ export function useRows(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter
   })
 }
 
+/** One row by its number, of those that are computed one after the other. */
+export async function fetchRow(board: string, study: string, row: number) {
+  const found = await unwrap(client.GET('/api/boards/{board_id}/studies/{study_id}/rows', { params: { path: { board_id: board, study_id: study }, query: { offset: row, limit: 1 } } }))
+  return found.rows.find((each) => each.row === row)
+}
+
 export const rowsAsCsv = (board: string, study: string) => `/api/boards/${board}/studies/${encodeURIComponent(study)}/rows.csv`
 
 /** Which quantities the variation of a measurement comes from. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useRows, rowsAsCsv, type RowOrder } from '@/api/studies'
+import { fetchRow, rowsAsCsv, useRows, type RowOrder } from '@/api/studies'
 import { engineering } from '@/format/engineering'
 import { mdiChevronDown, mdiChevronUp } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
@@ -22,6 +22,12 @@ const columns = computed(() => [
 const sortBy = (key: string) => (order.value = { ...order.value, sort: key, descending: order.value.sort === key && !order.value.descending })
 const open = (row: number, inputs: readonly number[]) =>
   emit('open', row, Object.fromEntries((found.value?.inputs ?? []).flatMap(({ name, checks }, k) => (checks.includes(props.check) ? [[name, inputs[k] ?? 0]] : []))))
+/** One that need not be in sight. */
+async function openRow(row: number) {
+  const one = await fetchRow(props.boardId, props.study, row)
+  if (one) open(row, one.inputs)
+}
+defineExpose({ openRow })
 </script>
 
 <template>

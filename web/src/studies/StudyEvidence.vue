@@ -5,14 +5,16 @@ import '@/charts/setup'
 import AlongChart from '@/charts/AlongChart.vue'
 import HistogramChart from '@/charts/HistogramChart.vue'
 import { engineering, percent } from '@/format/engineering'
-import { computed, ref } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
 import BlameList from './BlameList.vue'
 import CornersTable from './CornersTable.vue'
 import RowsTable from './RowsTable.vue'
 import StateMark from '@/components/StateMark.vue'
 
 /** What the rows of a study say: one measurement at a time, as it is distributed or along what is turned. */
-const props = defineProps<{ boardId: string; view: StudyView }>()
+const props = defineProps<{ boardId: string; view: StudyView
+  /** A study on the same board that draws from the spreads, if there is one. */
+  beside: string | undefined }>()
 const emit = defineEmits<{ open: [check: string, row: number, values: Record<string, number>] }>()
 
 const keyOf = (column: StudyColumn) => `${column.check} ${column.id}`
@@ -55,6 +57,8 @@ const form = computed(() => {
 })
 /** How many rows there were when they were last listed: ten times in a run, and at its end. */
 const looked = computed(() => (isActive(props.view) ? Math.floor((10 * props.view.rows_done) / props.view.rows) : props.view.rows_done))
+const table = useTemplateRef<InstanceType<typeof RowsTable>>('table')
+const openedRow = (row: number) => void table.value?.openRow(row)
 /** A limit by what it is on. */
 function titleOf(limit: string): string {
   const column = props.view.columns.find(({ limits }) => limits.some(({ id }) => id === limit))
@@ -77,10 +81,10 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
   </div>
   <div v-if="shown" class="evidence" :class="{ stale: !view.current }">
     <div>
-      <CornersTable v-if="view.shape === 'corners' && shown.summary" :column="shown" :factors="view.factors ?? []" />
+      <CornersTable v-if="shown.corners" :board-id="boardId" :column="shown" :corners="shown.corners" :beside="beside" @open="openedRow" />
       <AlongChart v-else-if="view.places && shown.summary" class="chart" :column="shown" :places="view.places" />
       <HistogramChart v-else-if="shown.histogram" class="chart" :distribution="shown" />
-      <p v-else class="soft">No row has given a number yet.</p>
+      <p v-else class="soft">{{ view.shape === 'corners' && view.rows_done ? 'Its corners are told when all are computed.' : 'No row has given a number yet.' }}</p>
       <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
       <BlameList v-if="view.current && view.shape === 'distribution'" :board-id="boardId" :study="view.study.id" :column="shown" :rows="looked" />
     </div>
@@ -97,6 +101,7 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
         <span class="soft">{{ limit.within?.passed ?? 0 }} of {{ limit.within?.total ?? 0 }} rows within
           {{ engineering(limit.lower, shown.unit) }} … {{ engineering(limit.upper, shown.unit) }}<template v-if="view.shape === 'distribution'">;
             95 % confidence {{ percent(limit.within?.low) }} to {{ percent(limit.within?.high) }}</template></span>
+        <span v-for="place in limit.reached" :key="place.at" data-reached>{{ engineering(place.bound, shown.unit) }} at {{ view.places?.title }} = {{ engineering(place.at, view.places?.unit) }}, holds {{ place.holds }}<template v-if="place.preferred != null">; of E24 {{ engineering(place.preferred, view.places?.unit, 3) }}</template></span>
       </div>
       <table class="ruled figures">
         <tbody>
@@ -106,7 +111,7 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
       <p v-if="form" class="soft">{{ form }}</p>
     </div>
   </div>
-  <RowsTable v-if="shown && view.current" :board-id="boardId" :study="view.study.id" :rows="looked" :check="shown.check" @open="(row, values) => emit('open', shown!.check, row, values)" />
+  <RowsTable v-if="shown && view.current" ref="table" :board-id="boardId" :study="view.study.id" :rows="looked" :check="shown.check" @open="(row, values) => emit('open', shown!.check, row, values)" />
 </template>
 
 <style scoped>

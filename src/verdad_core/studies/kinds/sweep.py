@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, ClassVar, Literal, Self
 
@@ -14,6 +15,7 @@ from verdad_core.checks.quantities import TEMPERATURE, quantity
 from verdad_core.document.board import Board
 from verdad_core.document.parts import Valued
 from verdad_core.errors import BoardError
+from verdad_core.handcalc.series import SERIES
 from verdad_core.schema import Name, Quantity, setting
 from verdad_core.studies.kind import Places, Shape, StudyKind
 from verdad_core.units import parse_value
@@ -32,9 +34,12 @@ class Sweep(StudyKind):
     start: Quantity | None = setting(None, label="From", empty="from the value", hint="Empty: half of it, -40 °C")
     stop: Quantity | None = setting(None, label="To", empty="from the value", hint="Empty: twice of it, 85 °C")
     points: Annotated[int, Field(ge=2, le=100_000)] = setting(25, label="Values", hint="How many, both ends included")
-    spacing: Literal["linear", "logarithmic"] = setting(
-        "linear", label="Spaced", titles={"linear": "evenly", "logarithmic": "by equal ratios"}
-    )
+    spacing: Literal["linear", "logarithmic", "E6", "E12", "E24", "E96"] = setting(
+        "linear", label="Spaced", titles={
+            "linear": "evenly", "logarithmic": "by equal ratios",
+            **{series: f"as {series}, whatever number that is" for series in ("E6", "E12", "E24", "E96")},
+        }
+    )  # fmt: skip
 
     name: ClassVar[str] = "Sweep"
     question: ClassVar[str] = "How does it change with one value, or with temperature?"
@@ -56,7 +61,7 @@ class Sweep(StudyKind):
         return cls(id=identifier, title=title, checks=tuple(checks), over=over, judged=over not in parts)
 
     def size_on(self, board: Board) -> int:
-        return self.points
+        return len(self._grid(board, self.checks[0])) if self.spacing in SERIES else self.points
 
     def content(self, board: Board, check: str) -> Any:
         return {"over": self.over, "values": self._grid(board, check).tolist()}
@@ -66,7 +71,7 @@ class Sweep(StudyKind):
 
     def places(self, board: Board) -> Places:
         unit = quantity(*board.check(self.checks[0]), self.over).unit
-        return Places(self.over, unit, self._grid(board, self.checks[0]), self.spacing == "logarithmic")
+        return Places(self.over, unit, self._grid(board, self.checks[0]), self.spacing != "linear")
 
     def _grid(self, board: Board, check: str) -> Floats:
         """The values [points], the same in all checks that it covers: those of the first. Raises BoardError."""
@@ -77,10 +82,25 @@ class Sweep(StudyKind):
         stop = high if self.stop is None else parse_value(self.stop)
         if start == stop:
             raise BoardError(f"the sweep of {self.over} would begin and end at {start:g}", remedy="Give both its ends.")
+        if self.spacing != "linear" and not start * stop > 0.0:
+            raise BoardError(
+                "equal ratios need both ends on one side of zero", remedy="Space the values evenly, or move an end."
+            )
+        if self.spacing in SERIES:
+            return self._preferred(min(start, stop), max(start, stop))
         if self.spacing == "logarithmic":
-            if not start * stop > 0.0:
-                raise BoardError(
-                    "equal ratios need both ends on one side of zero", remedy="Space the values evenly, or move an end."
-                )
             return np.asarray(np.copysign(np.geomspace(abs(start), abs(stop), self.points), start))
         return np.linspace(start, stop, self.points)
+
+    def _preferred(self, low: float, high: float) -> Floats:
+        """The values of a series within both ends, which count."""
+        if low <= 0.0:
+            raise BoardError("preferred values lie above zero", remedy="Space the values evenly, or move an end.")
+        decades = range(math.floor(math.log10(low)), math.floor(math.log10(high)) + 1)
+        values = [float(f"{value:g}e{power}") for power in decades for value in SERIES[self.spacing]]
+        found = [value for value in values if low * (1 - 1e-9) <= value <= high * (1 + 1e-9)]
+        if len(found) < 2:
+            raise BoardError(
+                f"{self.spacing} has no two values between {low:g} and {high:g}", remedy="Move the ends apart."
+            )
+        return np.array(found)

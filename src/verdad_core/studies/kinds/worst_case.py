@@ -7,7 +7,7 @@ worst-case analysis).
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import astuple
 from typing import Any, ClassVar, Literal, Self
 
@@ -21,6 +21,7 @@ from verdad_core.errors import BoardError
 from verdad_core.spreads.amount import Amount, Deviations
 from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.spread import Spread
+from verdad_core.studies.corners import Corners, corners
 from verdad_core.studies.keys import column_key, rows_key
 from verdad_core.studies.kind import Factor, Shape
 from verdad_core.studies.kinds.between import Between
@@ -66,9 +67,19 @@ class WorstCase(Between):
         found = _factors([spreads[name] for name in sorted(spreads)])
         return [*found, Factor(TEMPERATURE, {TEMPERATURE: ()})] if self.range else found
 
+    def corners(self, board: Board, columns: Mapping[tuple[str, str], Floats], which: tuple[str, str]) -> Corners:
+        factors = [factor.title for factor in self.factors(board)]
+
+        def towards(measurement: int) -> Floats:
+            return _ways(columns[self._measurements(board)[measurement]][: 1 + 2 * len(factors)])
+
+        signs = self._signs(0, len(columns[which]), len(factors), towards)
+        return corners(columns[which], signs, factors)
+
     def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
         factors = self.factors(board)
-        signs = self._signs(board, models, start, stop, len(factors))
+        count = len(factors)
+        signs = self._signs(start, stop, count, lambda measurement: self._towards(board, models, measurement, count))
         own = {each.spread.of: each for each in variations(board, check, models)}
         moved: dict[str, Deviations] = {}
         found: dict[str, Floats] = {}
@@ -86,8 +97,11 @@ class WorstCase(Between):
         low, high = self.range or (nominal, nominal)
         return np.asarray(np.where(sign < 0, low, np.where(sign > 0, high, nominal)))
 
-    def _signs(self, board: Board, models: Models, start: int, stop: int, count: int) -> Floats:
-        """Which way each factor goes in rows start..stop-1: -1, 0 or 1 [rows, factors]."""
+    def _signs(self, start: int, stop: int, count: int, towards: Callable[[int], Floats]) -> Floats:
+        """Which way each factor goes in rows start..stop-1: -1, 0 or 1 [rows, factors].
+
+        `towards` says which way each takes the greatest of a measurement, by its number.
+        """
         signs = np.zeros((stop - start, count))
         for row in range(start, stop):
             if 1 <= row <= 2 * count:
@@ -96,7 +110,7 @@ class WorstCase(Between):
                 corner = row - 1 - 2 * count
                 signs[row - start] = (
                     [1.0 if corner >> k & 1 else -1.0 for k in range(count)] if count <= ALL_CORNERS
-                    else (1.0 if corner % 2 else -1.0) * self._towards(board, models, corner // 2, count)
+                    else (1.0 if corner % 2 else -1.0) * towards(corner // 2)
                 )  # fmt: skip
         return signs
 
@@ -108,12 +122,17 @@ class WorstCase(Between):
             found = Rows(board, self, check, models, [column]).table(0, 1 + 2 * count).values[:, 0]
             while len(_EFFECTS) >= _MOST_KEPT:
                 del _EFFECTS[next(iter(_EFFECTS))]
-            _EFFECTS[key, column] = np.nan_to_num(np.sign(found[2::2] - found[1::2]))
+            _EFFECTS[key, column] = _ways(found)
         return _EFFECTS[key, column]
 
     def _measurements(self, board: Board) -> list[tuple[str, str]]:
         """All that is measured in the checks that it covers: check, and key of the column."""
         return [(check, column_key(each)) for check in self.checks for each in board.check(check)[1].measurements]
+
+
+def _ways(values: Floats) -> Floats:
+    """Which way each factor takes a measurement that was taken as drawn, then with each factor low and high."""
+    return np.asarray(np.nan_to_num(np.sign(values[2::2] - values[1::2])))
 
 
 #: Where single factors take measurements, by the keys of rows and column: many blocks of rows ask for the same.

@@ -1753,6 +1753,7 @@ export interface components {
             check_title: string;
             /** Circuit */
             circuit: string;
+            corners: components["schemas"]["Corners"] | null;
             drift: components["schemas"]["Drift"] | null;
             histogram: components["schemas"]["HistogramView"] | null;
             /** Id */
@@ -1848,6 +1849,25 @@ export interface components {
             shared: boolean;
             /** Title */
             title: string;
+        };
+        /**
+         * Corners
+         * @description `effects`, the largest first; the extreme values; and the root sum of squares of the effects to both sides.
+         *
+         *     The latter takes every factor as independent of the others and the effects as adding up, and is exceeded by one unit
+         *     in many (JCGM 100:2008, 5.1.2, with the ends as bounds of each). None where a number is missing.
+         */
+        Corners: {
+            /** Effects */
+            effects: components["schemas"]["verdad_core__studies__corners__Effect"][];
+            greatest: components["schemas"]["Extreme"] | null;
+            least: components["schemas"]["Extreme"] | null;
+            /** Nominal */
+            nominal: number | null;
+            /** Square High */
+            square_high: number | null;
+            /** Square Low */
+            square_low: number | null;
         };
         /**
          * Curve
@@ -2044,16 +2064,6 @@ export interface components {
             slope: number;
         };
         /**
-         * Effect
-         * @description Whether the model behaves as its kind should, and what it does.
-         */
-        Effect: {
-            /** Right */
-            right: boolean;
-            /** Sentence */
-            sentence: string;
-        };
-        /**
          * Entry
          * @description A subcircuit or a `.model` that can be placed, unless `problem` says why not.
          *
@@ -2096,6 +2106,20 @@ export interface components {
             /** On Shelf */
             on_shelf: string | null;
             symbol: components["schemas"]["Symbol"];
+        };
+        /**
+         * Extreme
+         * @description The least or the greatest of all rows, in which row it is, and which factors are low and high there.
+         */
+        Extreme: {
+            /** High */
+            high: string[];
+            /** Low */
+            low: string[];
+            /** Row */
+            row: number;
+            /** Value */
+            value: number;
         };
         /**
          * Failing
@@ -2636,6 +2660,8 @@ export interface components {
             id: string;
             /** Lower */
             lower: number | null;
+            /** Reached */
+            reached: components["schemas"]["verdad_core__studies__seek__Reached"][];
             /** Reason */
             reason: string;
             /** Upper */
@@ -3557,26 +3583,6 @@ export interface components {
             voltage?: string | null;
         };
         /**
-         * Reached
-         * @description A goal, what the chosen values make of it, and the difference in per cent.
-         */
-        Reached: {
-            /** Error */
-            error: number;
-            /** Formula */
-            formula: string;
-            /** Reached */
-            reached: number;
-            /** Symbol */
-            symbol: string;
-            /** Title */
-            title: string;
-            /** Unit */
-            unit: string;
-            /** Wanted */
-            wanted: number;
-        };
-        /**
          * ReadingView
          * @description The reading report of a bundle. `stored_as` names the same bundle, where it is stored already.
          */
@@ -3953,7 +3959,7 @@ export interface components {
             /** Parts */
             parts: (components["schemas"]["Resistor"] | components["schemas"]["Capacitor"] | components["schemas"]["Inductor"] | components["schemas"]["Modelled"] | components["schemas"]["Generic"] | components["schemas"]["Statement"])[];
             /** Reached */
-            reached: components["schemas"]["Reached"][];
+            reached: components["schemas"]["verdad_core__stages__stage__Reached"][];
         };
         /**
          * StageGoals
@@ -4090,8 +4096,6 @@ export interface components {
             columns: components["schemas"]["ColumnView"][];
             /** Current */
             current: boolean;
-            /** Factors */
-            factors: string[];
             /** Kind */
             kind: string;
             places: components["schemas"]["PlacesView"] | null;
@@ -4216,7 +4220,7 @@ export interface components {
              * @default linear
              * @enum {string}
              */
-            spacing: "linear" | "logarithmic";
+            spacing: "linear" | "logarithmic" | "E6" | "E12" | "E24" | "E96";
             /**
              * From
              * @description Empty: half of it, -40 °C
@@ -4387,7 +4391,7 @@ export interface components {
          * @description What the assignment does, where a quick experiment can tell, and the symbol with it.
          */
         TrialView: {
-            effect: components["schemas"]["Effect"] | null;
+            effect: components["schemas"]["verdad_core__intake__effect__Effect"] | null;
             symbol: components["schemas"]["Symbol"];
         };
         /**
@@ -4666,6 +4670,36 @@ export interface components {
             value: number;
         };
         /**
+         * Effect
+         * @description Whether the model behaves as its kind should, and what it does.
+         */
+        verdad_core__intake__effect__Effect: {
+            /** Right */
+            right: boolean;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Reached
+         * @description A goal, what the chosen values make of it, and the difference in per cent.
+         */
+        verdad_core__stages__stage__Reached: {
+            /** Error */
+            error: number;
+            /** Formula */
+            formula: string;
+            /** Reached */
+            reached: number;
+            /** Symbol */
+            symbol: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
          * Share
          * @description A quantity's part of the variance, and the change of the measurement with one standard deviation of it.
          */
@@ -4676,6 +4710,41 @@ export interface components {
             name: string;
             /** Share */
             share: number;
+        };
+        /**
+         * Effect
+         * @description What a measurement is with one factor at its low and at its high end, all others as drawn; None for no number.
+         *
+         *     `turns` where it does not lie on both sides of what it is as drawn: it has an extreme in between, and the corners
+         *     need not be the worst.
+         */
+        verdad_core__studies__corners__Effect: {
+            /** Factor */
+            factor: string;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Turns */
+            turns: boolean;
+        };
+        /**
+         * Reached
+         * @description The quantity's value at which a bound is met, the side of it on which the bound holds, and the nearest value of
+         *     E24 on that side; None for what is not bought in series.
+         */
+        verdad_core__studies__seek__Reached: {
+            /** At */
+            at: number;
+            /** Bound */
+            bound: number;
+            /**
+             * Holds
+             * @enum {string}
+             */
+            holds: "above" | "below";
+            /** Preferred */
+            preferred: number | null;
         };
     };
     responses: never;
