@@ -81,5 +81,12 @@ def test_clipping_a_load_and_the_worst_case_are_told(whole: Page) -> None:
     expect(whole.get_by_text("Up to date.")).to_be_visible(timeout=60_000)
     # All at their ends 1.067 kHz, and 1 % more with what C1 loses at 60 °C by its -300 ppm/°C.
     expect(whole.locator("[data-figure=greatest]")).to_have_text("1.078 kHz")
+    # Each factor's half of it apart, then the root of their squares; and the corner by its parts.
+    expect(whole.locator("[data-way='root sum of squares']")).to_contain_text("1.058 kHz")
+    expect(whole.get_by_text("The greatest, row")).to_contain_text(
+        re.compile(r"high R4, temperature; low C1, R1, R2, R3")
+    )
     expect(whole.locator("[data-factor]").first).to_contain_text("C1")
     expect(whole.locator("[data-yield]")).to_contain_text("breaks")
+    whole.get_by_role("button", name=re.compile(r"^row \d+$")).last.click()
+    expect(whole.locator("[data-measured=bandwidth]")).to_contain_text("1.078 kHz")

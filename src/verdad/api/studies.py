@@ -183,7 +183,7 @@ def _run(session: Session, run: RunRow | None, found: Evidence) -> RunView | Non
 
 
 def _columns(board: Board, found: Evidence) -> list[ColumnView]:
-    kind, views, whole = kind_of(found.study), [], found.is_complete
+    kind, views, whole = kind_of(found.study), [], bool(found.columns) and found.is_complete
     places = kind.places(found.board) if found.columns else None
     every = {(check.id, column_key(m)): column.values for _, check, m, column in found.measured()}
     for circuit, check, measurement, column in found.measured():

@@ -19,7 +19,7 @@ from verdad.api.context import InSession, load_board, load_models
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
 from verdad.api.study_evidence import Evidence, find_study, present_keys
-from verdad_core.arrays import Floats
+from verdad_core.arrays import Booleans, Floats, Integers
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.measured_unit import unit_of_measurement
@@ -55,13 +55,15 @@ class ResultView(BaseModel):
 
 
 class RowView(BaseModel):
-    """A row: its number from 0, what quantities were, what was measured, and why where it is no number."""
+    """A row: its number from 0, what quantities were, what was measured, why where it is no number, and whether it
+    breaks a limit.
+    """
 
     row: int
     inputs: list[float]
     values: list[Number]
     causes: list[str]
-    passes: bool
+    breaks: list[bool]
 
 
 class RowsView(BaseModel):
@@ -86,10 +88,10 @@ class _Listing:
         return kind_of(self.evidence.study)
 
     @cached_property
-    def known(self) -> np.ndarray:
+    def known(self) -> Integers:
         """The numbers of the rows that are computed in all columns."""
         pending = [column.causes == Cause.PENDING for column in self.evidence.all_columns]
-        return np.flatnonzero(~np.any(pending, axis=0)) if pending else np.arange(0)
+        return np.flatnonzero(~np.any(pending, axis=0)).astype(np.int32) if pending else np.arange(0, dtype=np.int32)
 
     @cached_property
     def by_check(self) -> dict[str, Mapping[str, Floats]]:
@@ -106,13 +108,21 @@ class _Listing:
         return dict(sorted(found.items()))
 
     @cached_property
-    def passes(self) -> np.ndarray:
-        """Whether a row is within all limits [rows]."""
-        limited = self.evidence.limited(self.board.limits)
-        each = [passing(column.values, *limit.bounds) for limit, column in limited]
-        return np.all(each, axis=0) if each else np.ones(self.kind.size_on(self.board), dtype=bool)
+    def within(self) -> list[Booleans]:
+        """Of all that is measured, whether it is within its limits [rows]; without one it is."""
+        found = []
+        for _, check, measurement, column in self.evidence.measured():
+            own = [each for each in self.board.limits if (each.check, each.measurement) == (check.id, measurement.id)]
+            inside = [passing(column.values, *limit.bounds) for limit in own]
+            found.append(np.all(inside, axis=0) if inside else np.ones(len(column.values), dtype=bool))
+        return found
 
-    def ordered(self, sort: str, descending: bool, failing: bool) -> np.ndarray:
+    @cached_property
+    def passes(self) -> Booleans:
+        """Whether a row is within all limits [rows]."""
+        return np.asarray(np.all(self.within, axis=0))
+
+    def ordered(self, sort: str, descending: bool, failing: bool) -> Integers:
         """Numbers of rows, by a quantity or "check measurement"; a row without a number comes last."""
         rows = self.known[~self.passes[self.known]] if failing else self.known
         if sort == "row":
@@ -129,7 +139,7 @@ class _Listing:
             row=row, inputs=[float(values[row]) for values in self.inputs.values()],
             values=[float(column.values[row]) if np.isfinite(column.values[row]) else None for column in columns],
             causes=[_why(int(column.causes[row])) for column in columns],
-            passes=bool(self.passes[row]),
+            breaks=[not within[row] for within in self.within],
         )  # fmt: skip
 
     @property

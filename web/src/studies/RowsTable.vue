@@ -48,9 +48,9 @@ defineExpose({ openRow })
           </tr>
         </thead>
         <tbody>
-          <tr v-for="{ row, inputs, values, causes, passes } in found.rows" :key="row" :data-row="row + 1">
+          <tr v-for="{ row, inputs, values, causes, breaks } in found.rows" :key="row" :data-row="row + 1">
             <th scope="row" class="number"><button type="button" class="open" :title="`Open row ${row + 1} on the sheet, with its values`" @click="open(row, inputs)">{{ row + 1 }}</button></th>
-            <td v-for="(value, k) in values" :key="k" class="number" :class="{ fails: !passes }">{{ value == null ? causes[k] : engineering(value, found.results[k]?.unit, 5) }}</td>
+            <td v-for="(value, k) in values" :key="k" class="number" :class="{ fails: breaks[k] }">{{ value == null ? causes[k] : engineering(value, found.results[k]?.unit, 5) }}</td>
             <td v-for="(value, k) in inputs" :key="`i${k}`" class="number soft">{{ engineering(value, found.inputs[k]?.unit, 5) }}</td>
           </tr>
         </tbody>

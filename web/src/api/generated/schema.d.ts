@@ -3752,15 +3752,16 @@ export interface components {
         };
         /**
          * RowView
-         * @description A row: its number from 0, what quantities were, what was measured, and why where it is no number.
+         * @description A row: its number from 0, what quantities were, what was measured, why where it is no number, and whether it
+         *     breaks a limit.
          */
         RowView: {
+            /** Breaks */
+            breaks: boolean[];
             /** Causes */
             causes: string[];
             /** Inputs */
             inputs: number[];
-            /** Passes */
-            passes: boolean;
             /** Row */
             row: number;
             /** Values */
