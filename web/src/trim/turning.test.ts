@@ -33,5 +33,5 @@ describe('turning', () => {
 })
 
 it('numbers are typed as a designer would', () => {
-  expect([4700, 1e-7, 33e-9, -5, 0, 1.23456, 2.2e6].map(typed)).toEqual(['4.7k', '100n', '33n', '-5', '0', '1.235', '2.2M'])
+  expect([4700, 1e-7, 33e-9, -5, 0, 1.23456, 2.2e6].map((value) => typed(value))).toEqual(['4.7k', '100n', '33n', '-5', '0', '1.235', '2.2M'])
 })
