@@ -115,6 +115,20 @@ def test_rows_are_listed_sorted_and_handed_out(api: TestClient, short: Json) -> 
     assert shares["shares"][0]["share"] > 0.8
 
 
+def test_a_study_that_measures_nothing_has_no_rows(api: TestClient, board: Json) -> None:
+    """And no row fails, whichever are asked for."""
+    document = board["board"]
+    checks = [check for circuit in document["circuits"] for check in circuit["checks"]]
+    bare = next(check for check in checks if check["id"] == "preamp-rest")
+    bare["measurements"] = []
+    document["studies"] = [{"kind": "temperature", "id": "t", "title": "T", "checks": ["preamp-rest"]}]
+    where = f"/api/boards/{board['id']}"
+    assert api.put(where, json={"revision": board["revision"], "board": document}).status_code == 200
+    for failing in (False, True):
+        found = api.get(f"{where}/studies/t/rows", params={"failing": failing})
+        assert (found.status_code, found.json()["total"]) == (200, 0)
+
+
 def test_the_same_seed_gives_the_same_numbers_after_a_restart(
     api: TestClient, short: Json, database_url: str, engine: Engine, workers: str
 ) -> None:

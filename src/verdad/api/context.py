@@ -22,6 +22,7 @@ from verdad.runs.qualifier import Qualifier
 from verdad.runs.runner import Runner
 from verdad.shelf.store import load
 from verdad_core.checks.at_rest import AtRest
+from verdad_core.checks.compensation import Compensated
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.run import CheckResult
 from verdad_core.document.board import Board, Circuit
@@ -45,6 +46,8 @@ class Context:
     results: Remembered[CheckResult] = field(default_factory=lambda: Remembered(256_000_000))
     structures: Remembered[Structure] = field(default_factory=lambda: Remembered(64))
     rests: Remembered[AtRest | Finding] = field(default_factory=lambda: Remembered(256))
+    #: Ways to more margin, by the key of the check and what was asked of its loop.
+    mended: Remembered[Compensated] = field(default_factory=lambda: Remembered(256))
     runs: Runs = field(default_factory=Runs)
     #: Who computes, and what is under way for whom. With one core more than one computes, so that quick ones pass.
     turns: Turns = field(default_factory=lambda: Turns(max(2, os.cpu_count() or 1)))

@@ -15,7 +15,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from verdad.api.context import InSession, load_board, load_models
+from verdad.api.context import InSession, load_board, load_models, released
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
 from verdad.api.study_evidence import Evidence, find_study, present_keys
@@ -27,6 +27,7 @@ from verdad_core.checks.quantities import quantity
 from verdad_core.document.board import Board
 from verdad_core.document.checks import Check
 from verdad_core.errors import BoardError
+from verdad_core.interchange.parts_list import plain
 from verdad_core.studies.blame import Blame, blame
 from verdad_core.studies.kind import StudyKind, kind_of
 from verdad_core.studies.statistics import passing
@@ -120,7 +121,7 @@ class _Listing:
     @cached_property
     def passes(self) -> Booleans:
         """Whether a row is within all limits [rows]."""
-        return np.asarray(np.all(self.within, axis=0))
+        return np.asarray(np.all(self.within, axis=0)) if self.within else np.ones(0, dtype=bool)
 
     def ordered(self, sort: str, descending: bool, failing: bool) -> Integers:
         """Numbers of rows, by a quantity or "check measurement"; a row without a number comes last."""
@@ -181,7 +182,9 @@ def _listing(session: Session, board_id: uuid.UUID, study_id: str) -> _Listing:
     board = load_board(session, board_id)
     study = find_study(board, study_id)
     models = load_models(session, board)
-    return _Listing(board, Evidence.of(session, board, study, present_keys(board, study, models)), models)
+    evidence = Evidence.of(session, board, study, present_keys(board, study, models))
+    released(session)
+    return _Listing(board, evidence, models)
 
 
 @router.get("/rows", responses=problems(404))
@@ -207,7 +210,7 @@ def get_rows_as_csv(board_id: uuid.UUID, study_id: str, session: InSession) -> R
     writer = csv.writer(text)
     inputs, results = listing.input_views, listing.result_views
     named = [(each.name, each.unit) for each in inputs] + [(each.title, each.unit) for each in results]
-    writer.writerow(["row", *(f"{name} / {unit}" if unit else name for name, unit in named)])
+    writer.writerow(["row", *(plain(f"{name} / {unit}" if unit else name) for name, unit in named)])
     for row in listing.known:
         view = listing.view(int(row))
         measured = [

@@ -13,13 +13,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from verdad.api.checks import CheckTrial, CheckView, board_with, view_of
-from verdad.api.context import InContext, InSession, models_used, released
+from verdad.api.context import Context, InContext, InSession, models_used, released
 from verdad.api.presence import Gone
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import ModelRow, RevisionRow
 from verdad.shelf.store import model_of, rows_of
 from verdad_core.checks.compensation import compensated, ways_for
 from verdad_core.checks.feedback import amplifiers
+from verdad_core.checks.keys import check_key, digest
 from verdad_core.checks.kind import kind_of
 from verdad_core.checks.variants import amplifier_parts, from_figures, idealised, with_model
 from verdad_core.document.board import Board, Circuit
@@ -121,7 +122,7 @@ def compare(
     found = []
     for variant in asked.variants:
         try:
-            other, said = _varied(session, board_id, board, check_id, variant)
+            other, said = _varied(context, session, board_id, board, check_id, variant)
             view = view_of(context, session, other, check_id, CheckTrial(), gone)
         except VerdadError as error:
             found.append(ComparedView(result=None, problem=f"{error.message}. {error.remedy}".strip()))
@@ -138,15 +139,17 @@ class Taking(BaseModel):
 
 
 @router.post("/{check_id}/taken", responses=problems(404))
-def take_variant(board_id: uuid.UUID, check_id: str, taking: Taking, session: InSession) -> Board:
+def take_variant(
+    board_id: uuid.UUID, check_id: str, taking: Taking, session: InSession, context: InContext
+) -> Board:  # fmt: skip
     """The board with a variant in it; nothing is stored."""
     if all(check.id != check_id for _, check in taking.board.checks()):
         raise ProblemError(404, "There is no such check on this board.")
-    return _varied(session, board_id, taking.board, check_id, taking.variant)[0]
+    return _varied(context, session, board_id, taking.board, check_id, taking.variant)[0]
 
 
 def _varied(
-    session: Session, board_id: uuid.UUID, board: Board, check_id: str, variant: Variant
+    context: Context, session: Session, board_id: uuid.UUID, board: Board, check_id: str, variant: Variant
 ) -> tuple[Board, str]:  # fmt: skip
     """The board with a variant in it, and what that is in words where it had to be found."""
     circuit, check = board.check(check_id)
@@ -155,7 +158,11 @@ def _varied(
     around, wanted = kind_of(check).loop or ("", 0.0)
     models = {key: model_of(row) for key, row in rows_of(session, models_used(circuit)).items()}
     released(session)
-    found = compensated(board, check_id, around, wanted, variant.way or "", models)
+    # It is a change of the whole board: what stands elsewhere on it goes along.
+    key = digest([board.model_dump(mode="json"), check_key(board, check_id, models), variant.way])
+    found = context.mended.get(key) or context.mended.keep(
+        key, compensated(board, check_id, around, wanted, variant.way or "", models)
+    )
     return found.board, found.words
 
 

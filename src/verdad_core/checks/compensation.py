@@ -22,7 +22,7 @@ from verdad_core.checks.feedback import amplifiers
 from verdad_core.checks.kinds.loop import LOOP, Loop
 from verdad_core.checks.quantities import engine_key
 from verdad_core.document.board import Board, Circuit
-from verdad_core.document.parts import pins_of
+from verdad_core.document.parts import PART_UNITS, pins_of
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, Place
 from verdad_core.handcalc.series import SERIES
@@ -31,7 +31,6 @@ from verdad_core.units import format_value, plain_value
 #: Decades of values that are tried, from and to: ohms and farads.
 _DECADES = {"resistor": (0, 4), "capacitor": (-12, -6)}
 _LETTERS = {"resistor": "R", "capacitor": "C"}
-_UNITS = {"resistor": "Ω", "capacitor": "F"}
 
 #: What all that leads away from an amplifier's output is called, seen from its inside.
 DRIVEN = "driven"
@@ -126,7 +125,7 @@ def compensated(board: Board, check_id: str, around: str, wanted: float, key: st
     best = _best(grid, margins, wanted, *way.spared)
     values = [plain_value(float(value)) for value in grid[best]]
     words = ", ".join(
-        f"{each.name} = {format_value(float(value), _UNITS[each.kind], 3)} from {each.nets[0]} to {each.nets[1]}"
+        f"{each.name} = {format_value(float(value), PART_UNITS[each.kind], 3)} from {each.nets[0]} to {each.nets[1]}"
         for each, value in zip(added, grid[best], strict=True)
     )
     if margins[best] < wanted:

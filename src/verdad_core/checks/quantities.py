@@ -19,7 +19,7 @@ from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Written
-from verdad_core.document.parts import WARMTH, Generic, Modelled, Part, Valued
+from verdad_core.document.parts import PART_UNITS, WARMTH, Generic, Modelled, Part, Valued
 from verdad_core.document.waveforms import ITS_OWN
 from verdad_core.errors import BoardError, NetlistError, Place, ValueTextError, VerdadError
 from verdad_core.intake.generic import GENERIC_PARTS
@@ -27,8 +27,6 @@ from verdad_core.schema import Document, unit_of
 from verdad_core.units import PER_DEGREE, parse_value, plain_value
 
 TEMPERATURE = "temperature"
-
-_PART_UNITS = {"resistor": "Ω", "capacitor": "F", "inductor": "H"}
 
 
 @dataclass(frozen=True)
@@ -43,7 +41,11 @@ class Quantity:
 
     @property
     def value(self) -> float:
-        return parse_value(self.text, self.unit if self.unit.startswith(PER_DEGREE) else "")
+        return self.read(self.text)
+
+    def read(self, text: str) -> float:
+        """What a text means for it: "100ppm" of a temperature coefficient are 1e-4. Raises ValueTextError."""
+        return parse_value(text, self.unit if self.unit.startswith(PER_DEGREE) else "")
 
 
 def quantity(circuit: Circuit, check: Check, name: str, models: Models = MappingProxyType({})) -> Quantity:
@@ -86,7 +88,7 @@ def _of_part(part: Part, name: str, setting: str) -> Quantity | None:
         # What nobody gave is none.
         return Quantity(name, getattr(part, setting) or "0", WARMTH[setting][0])
     if isinstance(part, Valued):
-        return None if setting else Quantity(name, part.value, _PART_UNITS[part.kind])
+        return None if setting else Quantity(name, part.value, PART_UNITS[part.kind])
     if not isinstance(part, Modelled | Generic):
         return None
     known = {s.name: s for s in GENERIC_PARTS[part.part].settings} if isinstance(part, Generic) else {}

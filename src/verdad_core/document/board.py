@@ -10,7 +10,7 @@ from pydantic import Field, StringConstraints, model_validator
 from verdad_core.document.checks import Check, find, unique
 from verdad_core.document.connectivity import check_drawing
 from verdad_core.document.drawing import Drawing
-from verdad_core.document.parts import Part, Valued
+from verdad_core.document.parts import PART_UNITS, Part, Valued
 from verdad_core.document.studies import Study
 from verdad_core.document.upgrades import upgraded
 from verdad_core.errors import BoardError
@@ -112,6 +112,8 @@ class Board(Document):
         fixtures = {fixture.name for _, check in self.checks() for fixture in check.fixtures}
         for spread in self.spreads:
             part = parts.get(spread.owner)
+            if isinstance(part, Valued) and spread.of == spread.owner:
+                spread.amounts(PART_UNITS[part.kind])
             named = isinstance(part, Valued) if part is not None and spread.of == spread.owner else part is not None
             if not named and spread.owner not in fixtures:
                 raise BoardError(

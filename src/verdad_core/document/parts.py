@@ -133,6 +133,9 @@ class Statement(_Part):
 Part = Annotated[Resistor | Capacitor | Inductor | Modelled | Generic | Statement, Field(discriminator="kind")]
 Valued = Resistor | Capacitor | Inductor
 
+#: The units of values.
+PART_UNITS = {"resistor": "Ω", "capacitor": "F", "inductor": "H"}
+
 #: What follows temperature, by what it is called of a part: its unit, and the element parameter that holds it.
 WARMTH = {"tempco": ("1/°C", "tc1"), "tempco2": ("1/°C²", "tc2"), "rise": ("°C", "rise")}
 

@@ -8,14 +8,13 @@ import re
 from collections.abc import Iterable, Sequence
 
 from verdad_core.document.board import Circuit
-from verdad_core.document.parts import Generic, Modelled, Part, Statement
+from verdad_core.document.parts import PART_UNITS, Generic, Modelled, Part, Statement
 from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.spreads.amount import told
 from verdad_core.spreads.spread import Spread
 from verdad_core.units import format_value, parse_value
 
 COLUMNS = ("Designators", "Quantity", "Part", "Value", "Tolerance")
-_UNITS = {"resistor": "Ω", "capacitor": "F", "inductor": "H"}
 
 
 def parts_list(circuits: Iterable[Circuit], spreads: Sequence[Spread]) -> str:
@@ -47,16 +46,16 @@ def _described(part: Part) -> tuple[str, str]:
         case Generic():
             return GENERIC_PARTS[part.part].title, _settings(part.settings)
         case Statement():
-            return "statement", _plain(part.text)
+            return "statement", plain(part.text)
         case _:
-            return part.kind, format_value(parse_value(part.value), _UNITS[part.kind], 12) if part.value else ""
+            return part.kind, format_value(parse_value(part.value), PART_UNITS[part.kind], 12) if part.value else ""
 
 
 def _settings(settings: dict[str, str]) -> str:
     return ", ".join(f"{name}: {text}" for name, text in settings.items())
 
 
-def _plain(text: str) -> str:
+def plain(text: str) -> str:
     """Text that a table calculation will not take for a formula."""
     return f"'{text}" if text[:1] in "=+-@" else text
 

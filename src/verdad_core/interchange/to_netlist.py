@@ -15,7 +15,7 @@ from verdad_core.devices.trade import TRADE
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Load, Port, Source, Supply, Written
-from verdad_core.document.parts import Generic, Modelled, Part, Statement, Valued, unit_names, unit_pins
+from verdad_core.document.parts import WARMTH, Generic, Modelled, Part, Statement, Valued, unit_names, unit_pins
 from verdad_core.engine.structure import GROUND
 from verdad_core.errors import BoardError, Place
 from verdad_core.intake.generic import GENERIC_PARTS, generic_elements
@@ -64,10 +64,16 @@ def _part(part: Part, models: Models) -> Iterator[str]:
         case Statement():
             yield " ".join([part.designator, *map(_node, part.pins), part.text])
         case Generic():
+            if part.rise is not None:
+                yield _unsaid(part.designator, part.rise)
             yield from _generic(part)
         case Modelled():
             model = _model(part, models)
             letter, tail = model.letter(), part.model.name + _settings(part.settings)
+            if part.rise is not None and letter == "x":
+                yield _unsaid(part.designator, part.rise)
+            elif part.rise is not None:
+                tail += f" dtemp={parse_value(part.rise)!r}"
             for unit in unit_names(part.units):
                 nets = unit_pins(part.pins, unit)
                 nodes = [_node(nets[role]) for role in model.roles]
@@ -79,7 +85,16 @@ def _part(part: Part, models: Models) -> Iterator[str]:
             if not part.value:
                 yield f"* {part.designator} has no value yet"
             else:
-                yield f"{name} {' '.join(map(_node, part.pins))} {parse_value(part.value)!r}"
+                warmth = "".join(
+                    f" {word}={parse_value(text, WARMTH[own][0])!r}"
+                    for own, word in (("tempco", "tc1"), ("tempco2", "tc2"), ("rise", "dtemp"))
+                    if (text := getattr(part, own)) is not None
+                )
+                yield f"{name} {' '.join(map(_node, part.pins))} {parse_value(part.value)!r}{warmth}"
+
+
+def _unsaid(designator: str, rise: str) -> str:
+    return f"* {designator} is {rise} °C warmer than what is around it: no statement says so of a subcircuit"
 
 
 def _model(part: Modelled, models: Models) -> Model:

@@ -6,7 +6,7 @@ from typing import Annotated, Self
 
 from pydantic import AfterValidator, Field, StringConstraints, field_validator, model_validator
 
-from verdad_core.errors import BoardError
+from verdad_core.errors import BoardError, Place, ValueTextError
 from verdad_core.schema import Document, Name
 from verdad_core.spreads.amount import Amount, parse_amount, read_amount
 from verdad_core.spreads.contributors import CONTRIBUTORS
@@ -88,7 +88,10 @@ class Spread(Document):
 
         Raises ValueTextError where that is in another unit.
         """
-        return tuple(parse_amount(each.amount, unit) for each in self.contributions)
+        try:
+            return tuple(parse_amount(each.amount, unit) for each in self.contributions)
+        except ValueTextError as error:
+            raise ValueTextError(error.message, place=Place(part=self.owner), remedy=error.remedy) from None
 
     @property
     def owner(self) -> str:

@@ -42,6 +42,7 @@ CHECK = ["circuits", 0, "checks", 0]
         ([*CHECK, "measurements", 0, "hand", "formula"], "1 + * R3", "not expected here"),
         (["spreads", 0, "of"], "R99", "no part with a value"),
         (["spreads", 0, "contributions", 0, "amount"], "0", "leaves no room"),
+        (["spreads", 0, "contributions", 0, "amount"], "1pF", "Ω is expected"),
         (["limits", 0, "upper"], "10", "is not below the upper bound"),
         (["limits", 0, "measurement"], "noise", "no measurement 'noise'"),
         (["studies", 0, "checks"], ["missing"], "no check 'missing'"),

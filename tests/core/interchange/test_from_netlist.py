@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.core.boards import board, generic, r, supply
 from tests.core.circuits import DEMO_MODELS, EVERYTHING, demo
 from verdad_core.analyses.ac import ac
 from verdad_core.analyses.operating_point import operating_point
@@ -135,6 +136,21 @@ def test_the_demo_is_written_and_read_back() -> None:
     read_back = operating_point(compile_structure(flatten(read(text, has_title=True).require()).elements))
     original = operating_point(whole(circuit, dict(DEMO_MODELS)))
     assert read_back.value("out") == pytest.approx(original.value("out"), rel=1e-9)
+
+
+def test_what_follows_temperature_is_written_and_read_back() -> None:
+    """Coefficients of both orders and a part that sits warmer; what no statement can say is remarked."""
+    warm = r("R1", "10k", "in", "out") | {"tempco": "100ppm", "tempco2": "2u", "rise": "60"}
+    parts = [warm, generic("U1", "opamp", dict.fromkeys(("in+", "in-", "v+", "v-", "out"), "out")) | {"rise": "20"}]
+    drawn = board(parts, [supply("in", "12")], "operating point", temperature="85")
+    circuit, check = drawn.check("k")
+    text = to_netlist(circuit, {}, check)
+    assert "* U1 is 20 °C warmer" in text
+    assert ".temp 85.0" in text
+    back = {element.name.lower(): element for element in flatten(read(text, has_title=True).require()).elements}
+    [own] = [element for element in elaborate(circuit, check, {}) if element.name == "R1"]
+    assert dict(back["r1"].values) == dict(own.values)
+    assert own.values == {"resistance": 1e4, "tc1": 1e-4, "tc2": 2e-6, "rise": 60.0}
 
 
 def test_the_board_only_has_nothing_of_the_fixture() -> None:

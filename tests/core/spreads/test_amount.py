@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import json
+from pathlib import Path
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -47,6 +50,15 @@ def test_amounts_are_read_as_data_sheets_write_them(text: str, unit: str, expect
 def test_what_is_none_says_why(text: str, why: str) -> None:
     with pytest.raises(ValueTextError, match=why):
         parse_amount(text, "Ω")
+
+
+#: How amounts are read aloud, on the page as in the parts list: the interface's tests run the same cases.
+TOLD: list[list[str]] = json.loads((Path(__file__).parent / "told.json").read_text())
+
+
+@pytest.mark.parametrize(("text", "words"), TOLD)
+def test_an_amount_is_told_as_it_was_meant(text: str, words: str) -> None:
+    assert told(text) == words
 
 
 @given(st.text("0123456789.eE+-%± pmkµunFVppm/°C", max_size=40), st.sampled_from(["", "Ω", "V", "1/°C"]))

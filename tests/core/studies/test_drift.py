@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from tests.core.boards import board, r, run_rows, supply
 from verdad_core.document.board import Board
 from verdad_core.studies.drift import drift
+from verdad_core.studies.kinds.monte_carlo import MonteCarlo
+from verdad_core.studies.kinds.sweep import Sweep
 from verdad_core.studies.kinds.temperature import Temperature
 
 
@@ -58,6 +61,27 @@ def test_a_divider_over_temperature_with_its_nominal_among_the_rows() -> None:
         assert found[celsius] == pytest.approx(expected, abs=0.005)
         low, high = 1e4 * (1 + 0.010 * (celsius - 27)), 2e4 * (1 + 0.012 * (celsius - 27))
         assert found[celsius] == pytest.approx(12 * high / (low + high), rel=1e-9)
+
+
+def test_a_coefficient_is_swept_in_millionths_and_drawn_around_none() -> None:
+    """R2 at 127 °C, its coefficient from -100 to 100 ppm/°C: 1 % less and more of it."""
+    hot = divider().model_dump(mode="json")
+    hot["circuits"][0]["checks"][0]["temperature"] = "127"
+    hot["circuits"][0]["parts"][0]["tempco"] = hot["circuits"][0]["parts"][1]["tempco"] = None
+    drawn = Board.model_validate(hot)
+    study = Sweep(id="s", title="s", checks=("k",), over="R2.tempco", start="-100ppm", stop="100ppm", points=3)
+    found = run_rows(drawn, study, {}, 0, 3).values[:, 0]
+    expected = [12 * 20e3 * share / (10e3 + 20e3 * share) for share in (0.99, 1.0, 1.01)]
+    assert found.tolist() == pytest.approx(expected, rel=1e-9)
+    spread = {"of": "R2.tempco", "contributions": [{"amount": "±100ppm"}]}
+    varied = Board.model_validate({**drawn.model_dump(mode="json"), "spreads": [spread]})
+    units = run_rows(varied, MonteCarlo(id="m", title="m", checks=("k",), rows=400), {}, 0, 400).values[:, 0]
+    assert (units.min(), units.max()) == pytest.approx((expected[0], expected[2]), rel=1e-4)
+
+
+def test_a_range_that_does_not_rise_is_refused_at_its_field() -> None:
+    with pytest.raises(ValidationError, match="not hotter"):
+        Temperature(id="t", title="t", checks=("k",), coldest="85", hottest="-40")
 
 
 def test_a_part_sits_warmer_than_what_is_around_it() -> None:

@@ -84,10 +84,11 @@ const chosen = computed(() =>
 )
 
 async function setMany() {
-  if (!chosen.value.length) return
+  bulkRefusal.value = bulk.amount.trim() ? '' : 'Write how far they may lie from their values, such as 1 for ±1 %.'
+  if (!chosen.value.length || bulkRefusal.value) return
   const change = { amount: bulk.amount.trim(), distribution: bulk.distribution, form: null }
   const coefficients = chosen.value.map((of): [string, Spread] => [`${of}.tempco`, bought(`${of}.tempco`, bulk.tempco.trim())])
-  const values = chosen.value.map((of): [string, Spread | null] => [of, change.amount ? withContribution(of, spreads.value.get(of), 'purchase', change) : null])
+  const values = chosen.value.map((of): [string, Spread | null] => [of, withContribution(of, spreads.value.get(of), 'purchase', change)])
   bulkRefusal.value = await set(new Map([...values, ...(bulk.tempco.trim() ? coefficients : [])]))
 }
 </script>

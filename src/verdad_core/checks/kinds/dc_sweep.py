@@ -82,8 +82,8 @@ class DcSweep(CheckKind):
         over = self.over or _first_source(check)
         found = quantity(circuit, check, over)
         low, high = _range(check, over, found.value)
-        start = low if self.start is None else parse_value(self.start)
-        stop = high if self.stop is None else parse_value(self.stop)
+        start = low if self.start is None else found.read(self.start)
+        stop = high if self.stop is None else found.read(self.stop)
         given = self.over is not None and self.start is not None and self.stop is not None
         return over, Scale(start, stop, "" if given else f"{over} over {format_span(start, stop, found.unit)}")
 

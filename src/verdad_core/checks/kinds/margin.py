@@ -112,13 +112,18 @@ class MarginCheck(OverFrequency):
         return DEGREES if trace == MARGIN else HERTZ
 
     def axis(self, circuit: Circuit, check: Check) -> Axis:
-        return self._axis(circuit, check, np.array([parse_value(self.least), parse_value(self.most)]))
+        return self._axis(circuit, check, np.array(self._ends(circuit, check)))
+
+    def _ends(self, circuit: Circuit, check: Check) -> tuple[float, float]:
+        """From where to where what is turned goes."""
+        read = quantity(circuit, check, self.over).read if self.over else parse_value
+        return read(self.least), read(self.most)
 
     def length(self, scale: Scale) -> int:
         return 2 + int(self.steps * math.log10(parse_value(self.most) / parse_value(self.least)))
 
     def rows(self, prepared: Prepared, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
-        least, most = parse_value(self.least), parse_value(self.most)
+        least, most = self._ends(prepared.circuit, prepared.check)
         values = np.geomspace(least, most, self.length(prepared.scale))
         key = engine_key(prepared.circuit, prepared.check, self.over) if self.over else (_EXTRA, "capacitance")
         turned = ParameterMatrix.varied(prepared.structure, {key: values})

@@ -11,6 +11,9 @@ from verdad_core.schema import Celsius, setting
 from verdad_core.studies.kind import StudyKind
 from verdad_core.units import parse_value
 
+#: The range of industrial parts in °C, where nobody gave one (common practice, no source).
+INDUSTRIAL = (-40.0, 85.0)
+
 
 class Between(StudyKind):
     """A study whose rows may lie between two temperatures."""

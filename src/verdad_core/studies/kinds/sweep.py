@@ -18,10 +18,8 @@ from verdad_core.errors import BoardError
 from verdad_core.handcalc.series import SERIES
 from verdad_core.schema import Name, Quantity, setting
 from verdad_core.studies.kind import Places, Shape, StudyKind
+from verdad_core.studies.kinds.between import INDUSTRIAL
 from verdad_core.units import parse_value
-
-#: Where a temperature is swept that nobody gave a range: the industrial one (common practice, no source).
-_INDUSTRIAL = (-40.0, 85.0)
 
 
 class Sweep(StudyKind):
@@ -76,10 +74,11 @@ class Sweep(StudyKind):
     def _grid(self, board: Board, check: str) -> Floats:
         """The values [points], the same in all checks that it covers: those of the first. Raises BoardError."""
         quantity(*board.check(check), self.over)
-        now = quantity(*board.check(self.checks[0]), self.over).value
-        low, high = _INDUSTRIAL if self.over == TEMPERATURE else (0.5 * now, 2.0 * now)
-        start = low if self.start is None else parse_value(self.start)
-        stop = high if self.stop is None else parse_value(self.stop)
+        turned = quantity(*board.check(self.checks[0]), self.over)
+        now = turned.value
+        low, high = INDUSTRIAL if self.over == TEMPERATURE else (0.5 * now, 2.0 * now)
+        start = low if self.start is None else turned.read(self.start)
+        stop = high if self.stop is None else turned.read(self.stop)
         if start == stop:
             raise BoardError(f"the sweep of {self.over} would begin and end at {start:g}", remedy="Give both its ends.")
         if self.spacing != "linear" and not start * stop > 0.0:

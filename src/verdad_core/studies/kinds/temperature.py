@@ -12,18 +12,20 @@ from verdad_core.arrays import Floats
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.quantities import TEMPERATURE
 from verdad_core.document.board import Board
-from verdad_core.errors import BoardError
 from verdad_core.schema import Celsius, setting
-from verdad_core.studies.kind import Places, Shape, StudyKind
+from verdad_core.studies.kind import Places, Shape
+from verdad_core.studies.kinds.between import INDUSTRIAL, Between
 from verdad_core.units import parse_value
 
 
-class Temperature(StudyKind):
+class Temperature(Between):
     """Checks repeated while everything is as warm as its surroundings, and by its own rise warmer."""
 
     kind: Literal["temperature"] = "temperature"
-    coldest: Celsius = setting("-40", label="Coldest", unit="°C")
-    hottest: Celsius = setting("85", label="Hottest", unit="°C", hint="The industrial range unless asked otherwise")
+    coldest: Celsius | None = setting("-40", label="Coldest", unit="°C", empty="-40 °C")
+    hottest: Celsius | None = setting(
+        "85", label="Hottest", unit="°C", empty="85 °C", hint="The industrial range unless asked otherwise"
+    )
     points: Annotated[int, Field(ge=2, le=10_000)] = setting(
         26, label="Values", hint="How many; the checks' own temperatures come besides"
     )
@@ -54,9 +56,7 @@ class Temperature(StudyKind):
 
     def _temperatures(self, board: Board) -> Floats:
         """From cold to hot [rows]; the checks' own ones are among them where they lie between."""
-        low, high = parse_value(self.coldest), parse_value(self.hottest)
-        if not low < high:
-            raise BoardError(f"{self.hottest} °C is not hotter than {self.coldest} °C", remedy="Exchange the two.")
+        low, high = self.range or INDUSTRIAL
         even = np.linspace(low, high, self.points)
         own = [parse_value(board.check(check)[1].temperature) for check in self.checks]
         # One that is nearly there anyway takes its place.

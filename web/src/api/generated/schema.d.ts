@@ -4294,13 +4294,13 @@ export interface components {
              * Coldest
              * @default -40
              */
-            coldest: string;
+            coldest: string | null;
             /**
              * Hottest
              * @description The industrial range unless asked otherwise
              * @default 85
              */
-            hottest: string;
+            hottest: string | null;
             /** Id */
             id: string;
             /**
