@@ -96,8 +96,8 @@ async function setMany() {
 <template>
   <h1>Spreads</h1>
   <p class="soft lead">
-    How far each quantity may lie from its value: as it is bought, and what its life adds. “Normal” puts the limits at
-    three standard deviations and leaves nothing outside them.
+    How far each quantity may lie from its value: as it is bought, and what its life and surroundings add. <span class="mono">1</span> is
+    ±1 %; <span class="mono">-20 +80</span>, <span class="mono">±0.5p</span> and <span class="mono">100ppm</span> are read too.
   </p>
   <form class="bulk" aria-label="Set many parts at once" @submit.prevent="setMany">
     <span>Set</span>
