@@ -14,6 +14,7 @@ from verdad.runs.block import Inputs, Task, pack
 from verdad.runs.crew import AHEAD, Crew, Job
 from verdad_core.studies.keys import column_key
 from verdad_core.studies.rows import Rows
+from verdad_core.studies.table import NOTHING
 
 
 @pytest.fixture
@@ -43,14 +44,14 @@ def begun() -> tuple[Crew, Job, Task]:
 def test_the_service_computes_until_the_workers_are_there_and_both_give_the_same(started: threading.Event) -> None:
     found, job, task = begun()
     ended = threading.Event()
-    here = job.submit(task, 3, 5, ended.set)
+    here = job.submit(task, 3, 5, NOTHING, ended.set)
     values = here.result().values
     assert ended.wait(10)
     assert (found.workers, job.room, isinstance(here, Future)) == (None, 1, False)
     started.set()
     while found.workers is None:
         ended.wait(0.01)
-    there = job.submit(task, 3, 5, ended.set)
+    there = job.submit(task, 3, 5, NOTHING, ended.set)
     assert (job.room, isinstance(there, Future)) == (AHEAD, True)
     board = demo()
     table = Rows(board, board.studies[0], task.check, DEMO_MODELS).table(3, 5)
@@ -61,7 +62,7 @@ def test_the_service_computes_until_the_workers_are_there_and_both_give_the_same
 
 def test_a_block_that_nobody_waits_for_is_ended(started: threading.Event) -> None:
     found, job, task = begun()
-    under_way = job.submit(task, 0, 100_000, lambda: None)
+    under_way = job.submit(task, 0, 100_000, NOTHING, lambda: None)
     job.end({under_way: task}, stopped=True)
     with pytest.raises(crew.EndedError):
         under_way.result(60)

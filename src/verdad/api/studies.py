@@ -148,10 +148,11 @@ def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, mod
         if before.rows_done:
             found, current = before, False
     kind = kind_of(found.study)
-    places = kind.places(found.board) if found.columns else None
+    places = kind.places(found.board) if found.found else None
     return StudyView(
         study=study, kind=kind_of(study).name, shape=kind.shape, run=_run(session, run, found), current=current,
-        rows=_size(kind, found.board), rows_done=found.rows_done, columns=_columns(board, found), trouble=trouble,
+        rows=found.rows or _size(kind, found.board), rows_done=found.rows_done, trouble=trouble,
+        columns=_columns(board, found),
         together=together(found.limited(board.limits)) if kind.shape == "distribution" else None,
         places=places and PlacesView(
             title=places.title, unit=places.unit, values=places.values.tolist(), logarithmic=places.logarithmic
@@ -173,7 +174,7 @@ def _run(session: Session, run: RunRow | None, found: Evidence) -> RunView | Non
     left = None
     if run.state in ACTIVE:
         computed = DatabaseStore(session).computed_since(run.row_keys.values(), run.started_at)
-        pending = sum(len(column.values) - column.done for column in found.all_columns)
+        pending = sum(len(column.values) - column.done for column in found.found.values())
         elapsed = (datetime.now(UTC) - run.started_at).total_seconds()
         left = elapsed / computed * pending if computed else None
     return RunView(
@@ -183,9 +184,8 @@ def _run(session: Session, run: RunRow | None, found: Evidence) -> RunView | Non
 
 
 def _columns(board: Board, found: Evidence) -> list[ColumnView]:
-    kind, views, whole = kind_of(found.study), [], bool(found.columns) and found.is_complete
-    places = kind.places(found.board) if found.columns else None
-    every = {(check.id, column_key(m)): column.values for _, check, m, column in found.measured()}
+    kind, views, whole = kind_of(found.study), [], bool(found.found) and found.is_complete
+    places = kind.places(found.board) if found.found else None
     for circuit, check, measurement, column in found.measured():
         known = column.values[column.causes != Cause.PENDING]
         summary = summarise(known)
@@ -198,7 +198,7 @@ def _columns(board: Board, found: Evidence) -> list[ColumnView]:
                 summary=summary, without=column.why,
                 histogram=HistogramView(edges=bins.edges.tolist(), counts=bins.counts.tolist()) if bins else None,
                 values=_in_order(column.values) if kind.shape != "distribution" else [],
-                corners=kind.corners(found.board, every, (check.id, column_key(measurement))) if whole else None,
+                corners=kind.corners(found.board, found.found, (check.id, column_key(measurement))) if whole else None,
                 drift=_drift(found, check, column),
                 limits=[_limit(limit, known, summary, places, column) for limit in of],
             )

@@ -17,10 +17,9 @@ from verdad_core.document.board import Board, Circuit, Limit
 from verdad_core.document.checks import Check
 from verdad_core.document.measurements import Measurement
 from verdad_core.document.studies import Study
-from verdad_core.studies.evidence import columns_of
+from verdad_core.studies.evidence import found_so_far
 from verdad_core.studies.keys import column_key, rows_key
-from verdad_core.studies.kind import kind_of
-from verdad_core.studies.table import Column
+from verdad_core.studies.table import Column, Found
 
 
 def find_study(board: Board, study_id: str) -> Study:
@@ -39,27 +38,23 @@ def newest_run(session: Session, board_id: uuid.UUID, study: Study) -> RunRow | 
 
 @dataclass(frozen=True)
 class Evidence:
-    """The columns that are kept for a study of some board, by check and by the key of what is measured."""
+    """What is kept for a study of some board, as many rows as its plan wants so far."""
 
     board: Board
     study: Study
-    columns: Mapping[str, Mapping[str, Column]]
+    found: Found
 
     @classmethod
     def of(cls, session: Session, board: Board, study: Study, row_keys: Mapping[str, str]) -> Evidence:
-        size, store = kind_of(study).size_on(board), DatabaseStore(session)
-        columns = {}
-        for check, key in row_keys.items():
-            wanted = [column_key(measurement) for measurement in board.check(check)[1].measurements]
-            columns[check] = columns_of(store, key, wanted, size)
-        return cls(board, study, columns)
+        return cls(board, study, found_so_far(board, study, row_keys, DatabaseStore(session)))
 
     def measured(self) -> Sequence[tuple[Circuit, Check, Measurement, Column]]:
         """All that is measured, check by check, with its column."""
         return [
-            (*self.board.check(check), measurement, columns[column_key(measurement)])
-            for check, columns in self.columns.items()
+            (*self.board.check(check), measurement, self.found[check, key])
+            for check in dict.fromkeys(check for check, _ in self.found)
             for measurement in self.board.check(check)[1].measurements
+            if (key := column_key(measurement))
         ]
 
     def limited(self, limits: Sequence[Limit]) -> list[tuple[Limit, Column]]:
@@ -68,19 +63,19 @@ class Evidence:
         return [(limit, found[at]) for limit in limits if (at := (limit.check, limit.measurement)) in found]
 
     @property
-    def all_columns(self) -> list[Column]:
-        return [column for own in self.columns.values() for column in own.values()]
+    def rows(self) -> int:
+        """How many rows are wanted, as far as can be told by now."""
+        return max((len(column.values) for column in self.found.values()), default=0)
 
     @property
     def rows_done(self) -> int:
         """How many rows are computed in all columns, on the average."""
-        done = [column.done for column in self.all_columns]
+        done = [column.done for column in self.found.values()]
         return sum(done) // len(done) if done else 0
 
     @property
     def is_complete(self) -> bool:
-        size = kind_of(self.study).size_on(self.board)
-        return all(column.done == size for column in self.all_columns)
+        return all(column.done == self.rows for column in self.found.values())
 
 
 def present_keys(board: Board, study: Study, models: Models) -> dict[str, str]:

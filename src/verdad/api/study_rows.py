@@ -91,15 +91,15 @@ class _Listing:
     @cached_property
     def known(self) -> Integers:
         """The numbers of the rows that are computed in all columns."""
-        pending = [column.causes == Cause.PENDING for column in self.evidence.all_columns]
+        pending = [column.causes == Cause.PENDING for column in self.evidence.found.values()]
         return np.flatnonzero(~np.any(pending, axis=0)).astype(np.int32) if pending else np.arange(0, dtype=np.int32)
 
     @cached_property
     def by_check(self) -> dict[str, Mapping[str, Floats]]:
         """What every quantity of a check is in all rows, by name."""
-        size = self.kind.size_on(self.board)
         return {
-            check: self.kind.values(self.board, check, self.models, 0, size) for check in self.evidence.study.checks
+            check: self.kind.values(self.board, check, self.models, 0, self.evidence.rows, self.evidence.found)
+            for check in self.evidence.study.checks
         }
 
     @cached_property
@@ -232,5 +232,5 @@ def get_blame(board_id: uuid.UUID, study_id: str, session: InSession, check: str
     if column is None:
         raise ProblemError(404, "There is no such measurement in this study.")
     rows = listing.known[:_FOR_BLAME]
-    own = listing.kind.values(listing.board, check, listing.models, 0, int(rows[-1]) + 1 if len(rows) else 0)
+    own = listing.by_check[check] if len(rows) else {}
     return blame({name: values[rows] for name, values in own.items()}, column.values[rows])

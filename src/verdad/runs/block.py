@@ -15,6 +15,7 @@ from verdad_core.document.studies import Study
 from verdad_core.intake.bundle import Bundle, ModelText
 from verdad_core.intake.model import Model
 from verdad_core.studies.rows import Rows
+from verdad_core.studies.table import NOTHING, Found
 
 Inputs = dict[str, Any]
 
@@ -82,11 +83,15 @@ def _rows(inputs: Inputs, task: Task) -> Rows:
     return ready
 
 
-def compute_block(inputs: Inputs, task: Task, start: int, stop: int, look: Look = lambda _: None) -> Computed:
-    """Rows start..stop-1 of a task; `look` is called as they go on, and what it raises ends them."""
+def compute_block(
+    inputs: Inputs, task: Task, start: int, stop: int, look: Look = lambda _: None, found: Found = NOTHING
+) -> Computed:
+    """Rows start..stop-1 of a task, after what was `found` before; `look` is called as they go on, and what it raises
+    ends them.
+    """
     since = time.monotonic()
     rows = _rows(inputs, task)
-    table = rows.table(start, stop, look)
+    table = rows.table(start, stop, look, found)
     keys = list(rows.measurements)
     return Computed(
         identity(),

@@ -16,6 +16,7 @@ from distributed import Client, Future
 
 from verdad.runs.block import Computed, Inputs, Task, compute_block
 from verdad.runs.cluster import open_client
+from verdad_core.studies.table import Found
 
 #: Blocks that wait at each worker, so that it need not.
 AHEAD = 2
@@ -81,17 +82,19 @@ class Job:
         client = self._crew.workers
         return 1 if client is None else AHEAD * max(len(client.nthreads()), 1)
 
-    def submit(self, task: Task, start: int, stop: int, done: Callable[[], object]) -> UnderWay:
-        """Begin with a block; `done` is called when it has ended, in whatever way."""
+    def submit(self, task: Task, start: int, stop: int, found: Found, done: Callable[[], object]) -> UnderWay:
+        """Begin with a block, after what was `found` before it; `done` is called when it has ended, in whatever way."""
         client = self._crew.workers
         future: UnderWay
         if client is None:
-            future = self._here.submit(compute_block, self._inputs, task, start, stop, self._look)
+            future = self._here.submit(compute_block, self._inputs, task, start, stop, self._look, found)
         else:
             if self._shared is None:
                 [self._shared] = client.scatter([self._inputs], broadcast=True)
             with client.as_current():
-                future = client.submit(compute_block, self._shared, task, start, stop, pure=False, retries=RETRIES)
+                future = client.submit(
+                    compute_block, self._shared, task, start, stop, found=found, pure=False, retries=RETRIES
+                )
         future.add_done_callback(lambda _: done())
         return future
 

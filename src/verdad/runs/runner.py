@@ -25,12 +25,10 @@ from verdad.runs.block import Task, unpack
 from verdad.runs.cluster import ClusterError, identity
 from verdad.runs.crew import Crew, Job, UnderWay
 from verdad.runs.worker import Worker
-from verdad_core.document.board import Board
-from verdad_core.document.studies import Study
 from verdad_core.errors import VerdadError
-from verdad_core.studies.evidence import Store, columns_of, gaps
-from verdad_core.studies.keys import column_key
+from verdad_core.studies.evidence import found_so_far, gaps
 from verdad_core.studies.kind import kind_of
+from verdad_core.studies.table import NOTHING, Found
 
 log = structlog.get_logger()
 
@@ -69,15 +67,13 @@ class Pending:
         self._size = int(min(max(wanted, 1), 4 * max(rows, self._size), LARGEST))
 
 
-def tasks_of(board: Board, study: Study, row_keys: Mapping[str, str], store: Store) -> dict[Task, Pending]:
+def tasks_of(found: Found, row_keys: Mapping[str, str]) -> dict[Task, Pending]:
     """What a run has to compute: for every check the columns that lack rows, with those rows."""
-    found = {}
+    tasks = {}
     for check, rows_key in row_keys.items():
-        wanted = [column_key(measurement) for measurement in board.check(check)[1].measurements]
-        columns = columns_of(store, rows_key, wanted, kind_of(study).size_on(board))
-        for ranges, keys in gaps(columns).items():
-            found[Task(rows_key, check, tuple(keys))] = Pending(ranges)
-    return found
+        for ranges, keys in gaps({key: column for (own, key), column in found.items() if own == check}).items():
+            tasks[Task(rows_key, check, tuple(keys))] = Pending(ranges)
+    return tasks
 
 
 class Runner(Worker[uuid.UUID]):
@@ -121,19 +117,31 @@ class Runner(Worker[uuid.UUID]):
     def _computed(self, run_id: uuid.UUID, inputs: Any, row_keys: Mapping[str, str]) -> RunState | None:
         """Compute what is pending, anew with fresh copies of the inputs where workers that held them are lost."""
         board, study, _ = unpack(inputs)
-        for attempt in range(LOSSES + 1):
+        looks_back, losses, job = kind_of(study).looks_back, 0, self._crew.job(inputs)
+        while True:
             with self.sessions() as session:
-                tasks = tasks_of(board, study, row_keys, DatabaseStore(session))
+                found = found_so_far(board, study, row_keys, DatabaseStore(session))
+            tasks = tasks_of(found, row_keys)
+            if not tasks:
+                return RunState.DONE
             try:
-                return self._compute(self._crew.job(inputs), run_id, tasks)
+                state = self._compute(job, run_id, tasks, found if looks_back else NOTHING)
             except (KilledWorker, CancelledError):
-                if attempt == LOSSES:
+                if (losses := losses + 1) > LOSSES:
                     raise
                 log.warning("workers were lost", run=str(run_id))
-        raise AssertionError
+                job = self._crew.job(inputs)
+                continue
+            if state is not RunState.DONE:
+                return state
 
-    def _compute(self, job: Job, run_id: uuid.UUID, tasks: Mapping[Task, Pending]) -> RunState | None:
-        """Compute the pending blocks. Returns the final state, or None when the service is stopping."""
+    def _compute(
+        self, job: Job, run_id: uuid.UUID, tasks: Mapping[Task, Pending], before: Found
+    ) -> RunState | None:  # fmt: skip
+        """Compute the pending blocks of a phase, with what was found before it where rows depend on that.
+
+        Returns DONE, the final state of a run that was cancelled, or None when the service is stopping.
+        """
         under_way: dict[UnderWay, tuple[Task, Block]] = {}
         some_done, state = Event(), None
         try:
@@ -144,7 +152,7 @@ class Runner(Worker[uuid.UUID]):
                     return state
                 while len(under_way) < job.room and (task := next((t for t, left in tasks.items() if left), None)):
                     block = tasks[task].next()
-                    under_way[job.submit(task, *block, some_done.set)] = task, block
+                    under_way[job.submit(task, *block, before, some_done.set)] = task, block
                 some_done.wait(1.0)
                 some_done.clear()
                 for future in [future for future in under_way if future.done()]:
@@ -156,7 +164,8 @@ class Runner(Worker[uuid.UUID]):
                         DatabaseStore(session).keep(task.rows_key, *block, done.values, done.causes)
             return RunState.DONE
         finally:
-            job.end(under_way, stopped=state is RunState.CANCELLED)
+            if under_way:
+                job.end(under_way, stopped=state is RunState.CANCELLED)
 
     def _state(self, run_id: uuid.UUID) -> RunState:
         with self.sessions() as session:

@@ -94,6 +94,17 @@ class Spread(Document):
             raise ValueTextError(error.message, place=Place(part=self.owner), remedy=error.remedy) from None
 
     @property
+    def streams(self) -> tuple[str, ...]:
+        """What each contribution is drawn from: a stream of its own, or of its group."""
+        found = []
+        for each in self.contributions:
+            shared = self.group is not None and CONTRIBUTORS[each.contributor].shared
+            subject = f"group {self.group}" if shared else self.of
+            # What is bought has no name of its own here: a part's first draws are what they always were.
+            found.append(subject if each.contributor == "purchase" else f"{subject}:{each.contributor}")
+        return tuple(found)
+
+    @property
     def owner(self) -> str:
         """The part or fixture that it belongs to."""
         return self.of.partition(".")[0]

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from verdad_core.arrays import Floats
 from verdad_core.errors import BoardError, Place
 from verdad_core.spreads.amount import Amount, Deviations
-from verdad_core.spreads.contributors import CONTRIBUTORS
-from verdad_core.spreads.draw import draw
+from verdad_core.spreads.draw import Draws, draw
 from verdad_core.spreads.spread import Spread
 
 
@@ -27,18 +26,10 @@ class Variation:
                 remedy="Say how far it lies from zero, such as ±50ppm or ±1m.",
             )  # fmt: skip
 
-    def values(self, seed: int, start: int, stop: int) -> Floats:
-        """Its values in rows start..stop-1.
-
-        A draw belongs to the contributor, the quantity or its group, and the row's number: more rows, other blocks and
-        other quantities leave it as it is.
-        """
+    def values(self, draws: Draws, start: int, stop: int) -> Floats:
+        """Its values in rows start..stop-1. A draw belongs to its stream and the row's number."""
         deviations = Deviations(stop - start)
-        for each, amount in zip(self.spread.contributions, self.amounts, strict=True):
-            shared = self.spread.group is not None and CONTRIBUTORS[each.contributor].shared
-            subject = f"group {self.spread.group}" if shared else self.spread.of
-            # What is bought has no name of its own here: a part's first draws are what they always were.
-            stream = subject if each.contributor == "purchase" else f"{subject}:{each.contributor}"
-            drawn = draw(seed, stream, each.distribution, stop, each.form)[start:]
+        for each, amount, stream in zip(self.spread.contributions, self.amounts, self.spread.streams, strict=True):
+            drawn = draw(draws, stream, each.distribution, start, stop, each.form)
             deviations.add(amount, amount.deviation(drawn))
         return deviations.of(self.nominal)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
@@ -16,7 +17,7 @@ from verdad_core.document.studies import Study
 from verdad_core.errors import VerdadError
 from verdad_core.studies.keys import column_key, rows_key
 from verdad_core.studies.kind import kind_of
-from verdad_core.studies.table import Column
+from verdad_core.studies.table import Column, Found
 from verdad_core.studies.verdict import Cell, judge, unproven
 
 
@@ -61,6 +62,18 @@ def columns_of(store: Store, rows: str, columns: Sequence[str], size: int) -> di
             column.values[block.start : end] = block.values[: end - block.start]
             column.causes[block.start : end] = block.causes[: end - block.start]
     return found
+
+
+def found_so_far(board: Board, study: Study, row_keys: Mapping[str, str], store: Store) -> Found:
+    """All that is kept of a study, as many rows as its plan wants; `row_keys` are the keys of its rows by check."""
+    kind = kind_of(study)
+    most = kind.size_on(board)
+    every: dict[tuple[str, str], Column] = {}
+    for check, key in row_keys.items():
+        wanted = [column_key(measurement) for measurement in board.check(check)[1].measurements]
+        every |= {(check, column): kept for column, kept in columns_of(store, key, wanted, most).items()}
+    size = kind.plan(board, every)
+    return {which: column.first(size) for which, column in every.items()}
 
 
 def gaps(columns: Mapping[str, Column]) -> dict[tuple[tuple[int, int], ...], list[str]]:
@@ -115,28 +128,26 @@ def _nominal(board: Board, limit: Limit, nominal: Nominal) -> Cell:
 
 
 class _Covered:
-    """What a study says of limits; what is kept of a check is read once."""
+    """What a study says of limits; what is kept is read once."""
 
     def __init__(self, board: Board, models: Models, store: Store, study: Study) -> None:
         self.board, self.models, self.store, self.study = board, models, store, kind_of(study)
-        self._columns: dict[str, dict[str, Column]] = {}
 
     def cell(self, limit: Limit) -> Cell | None:
         if limit.check not in self.study.checks:
             return None
         try:
-            column = self._of(limit.check)[column_key(self.board.check(limit.check)[1].measurement(limit.measurement))]
+            measured = self.board.check(limit.check)[1].measurement(limit.measurement)
+            column = self._found[limit.check, column_key(measured)]
         except VerdadError as error:
             return unproven(str(error))
         if not column.done:
             return unproven("no current run")
-        if column.done < self.study.size_on(self.board):
-            return unproven(f"{column.done} of {self.study.size_on(self.board)} rows are computed")
+        if column.done < len(column.values):
+            return unproven(f"{column.done} of {len(column.values)} rows are computed")
         return self.study.judge(limit, column, self.board.thin_margin)
 
-    def _of(self, check: str) -> dict[str, Column]:
-        if check not in self._columns:
-            wanted = [column_key(measurement) for measurement in self.board.check(check)[1].measurements]
-            key = rows_key(self.board, self.study, check, self.models)
-            self._columns[check] = columns_of(self.store, key, wanted, self.study.size_on(self.board))
-        return self._columns[check]
+    @cached_property
+    def _found(self) -> Found:
+        keys = {check: rows_key(self.board, self.study, check, self.models) for check in self.study.checks}
+        return found_so_far(self.board, self.study, keys, self.store)

@@ -16,7 +16,7 @@ from verdad_core.document.board import Board, Limit
 from verdad_core.document.studies import Study
 from verdad_core.spreads.amount import Amount
 from verdad_core.studies.corners import Corners
-from verdad_core.studies.table import Column
+from verdad_core.studies.table import Column, Found
 from verdad_core.studies.verdict import Cell, judge
 
 
@@ -51,6 +51,8 @@ class StudyKind(Study):
     meaning: ClassVar[str]
     #: How the numbers of a measurement are shown.
     shape: ClassVar[Shape]
+    #: Whether rows depend on what rows before them gave.
+    looks_back: ClassVar[bool] = False
 
     @classmethod
     @abstractmethod
@@ -59,7 +61,15 @@ class StudyKind(Study):
 
     @abstractmethod
     def size_on(self, board: Board) -> int:
-        """How many rows it has."""
+        """How many rows it has, at the most."""
+
+    def plan(self, board: Board, found: Found) -> int:
+        """How many rows are wanted, as far as `found` tells: those computed so far, or the next ones besides.
+
+        It has phases where rows depend on those before, or where enough may be known before all are computed. It is
+        asked again when they are there, and is done where it wants no more.
+        """
+        return self.size_on(board)
 
     @abstractmethod
     def content(self, board: Board, check: str) -> Any:
@@ -69,19 +79,20 @@ class StudyKind(Study):
         """
 
     @abstractmethod
-    def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
+    def values(
+        self, board: Board, check: str, models: Models, start: int, stop: int, found: Found
+    ) -> Mapping[str, Floats]:
         """What quantities of a check have in rows start..stop-1, by name. Raises BoardError for one that is gone.
 
         A number belongs to the quantity and the row: it is the same in whichever block, and whatever else varies.
+        `found` holds the rows of the phases before, where the kind `looks_back`.
         """
 
     def places(self, board: Board) -> Places | None:
         """What the rows stand at; None where they have no order."""
         return None
 
-    def corners(
-        self, board: Board, columns: Mapping[tuple[str, str], Floats], which: tuple[str, str]
-    ) -> Corners | None:  # fmt: skip
+    def corners(self, board: Board, found: Found, which: tuple[str, str]) -> Corners | None:
         """What one of some columns, [rows] values by check and key, says where rows are corners."""
         return None
 

@@ -21,7 +21,7 @@ from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, CircuitError, ConvergenceError, MeasurementError, VerdadError
 from verdad_core.studies.keys import column_key
 from verdad_core.studies.kind import kind_of
-from verdad_core.studies.table import Table
+from verdad_core.studies.table import NOTHING, Found, Table
 
 #: Seconds that one row of a study may take.
 ROW_SECONDS = 60.0
@@ -53,8 +53,10 @@ class Rows:
         needed = Needed.by(of, circuit, Names.of(circuit, check))
         return prepare(circuit, check, self.models, sorted(needed.pins), needed.nets)
 
-    def table(self, start: int, stop: int, look: Look = lambda _: None) -> Table:
+    def table(self, start: int, stop: int, look: Look = lambda _: None, found: Found = NOTHING) -> Table:
         """What rows start..stop-1 give. A row's numbers do not depend on which others are run with it.
+
+        `found` holds the phases before, where the study's rows depend on them.
 
         `look` is told, again and again, what part of a row or of the rows is done; what it raises, if it is no
         VerdadError, ends them.
@@ -62,7 +64,7 @@ class Rows:
         Raises a VerdadError where the circuit cannot be built; a row that cannot be run has a cause instead of numbers.
         """
         table = Table.of(stop - start, len(self.measurements))
-        values = self.study.values(self.board, self.check.id, self.models, start, stop)
+        values = self.study.values(self.board, self.check.id, self.models, start, stop, found)
         if self._turned_by_hand(values):
             self._one_board_a_row(table, values, look)
             return table

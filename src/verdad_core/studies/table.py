@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -44,6 +45,30 @@ class Column:
         """The same in words; empty where each row has a number."""
         causes = ", ".join(f"{count} {cause.words}" for cause, count in self.without.items())
         return f"{sum(self.without.values())} of {self.done} rows gave no number: {causes}" if causes else ""
+
+    def first(self, rows: int) -> Column:
+        """Its first rows; those that it does not have are pending."""
+        if rows <= len(self.values):
+            return Column(self.values[:rows], self.causes[:rows])
+        longer = Column.pending(rows)
+        longer.values[: len(self.values)], longer.causes[: len(self.values)] = self.values, self.causes
+        return longer
+
+
+#: The columns of a study so far, by check and by the key of what is measured.
+Found = Mapping[tuple[str, str], Column]
+
+#: Where nothing is computed yet.
+NOTHING: Found = {}
+
+
+def computed(columns: Iterable[Column]) -> int:
+    """How many rows from the first on are computed in all of some columns."""
+    counts = []
+    for column in columns:
+        pending = np.flatnonzero(column.causes == Cause.PENDING)
+        counts.append(int(pending[0]) if len(pending) else len(column.causes))
+    return min(counts, default=0)
 
 
 @dataclass(frozen=True)

@@ -12,6 +12,7 @@ from scipy import stats
 from tests.core.boards import spread
 from verdad_core.arrays import Floats
 from verdad_core.errors import BoardError
+from verdad_core.spreads.draw import PseudoRandom
 from verdad_core.spreads.spread import Spread
 from verdad_core.spreads.variation import Variation
 
@@ -19,7 +20,7 @@ ROWS = 20_000
 
 
 def values(of: str, tolerance: float, nominal: float = 1.0, rows: int = ROWS, **more: Any) -> Floats:
-    return varied(spread(of, tolerance, **more), nominal).values(7, 0, rows)
+    return varied(spread(of, tolerance, **more), nominal).values(PseudoRandom(7), 0, rows)
 
 
 def varied(document: dict[str, Any], nominal: float = 1.0, unit: str = "") -> Variation:
@@ -43,7 +44,7 @@ def test_another_contributor_leaves_the_first_ones_draws_alone() -> None:
     alone, both = values("R1", 1), values("R1", 1, ageing=2)
     assert stats.kstest(both - alone, stats.uniform(-0.02, 0.04).cdf).pvalue > 0.01
     assert np.array_equal(values("R1", 1, rows=50), alone[:50])
-    assert np.array_equal(varied(spread("R1", 1)).values(7, 30, 50), alone[30:50])
+    assert np.array_equal(varied(spread("R1", 1)).values(PseudoRandom(7), 30, 50), alone[30:50])
 
 
 def test_a_group_is_bought_together_and_matches_as_it_says() -> None:
@@ -60,14 +61,14 @@ def test_a_group_is_bought_together_and_matches_as_it_says() -> None:
 
 def test_amounts_fill_what_they_say_however_they_are_written() -> None:
     """One-sided, in the quantity's own unit, and about nothing: a temperature coefficient of nominally none."""
-    wide = varied(of_amount("-20 +80"), 1e-5, "F").values(1, 0, ROWS)
+    wide = varied(of_amount("-20 +80"), 1e-5, "F").values(PseudoRandom(1), 0, ROWS)
     assert stats.kstest(wide, stats.uniform(0.8e-5, 1e-5).cdf).pvalue > 0.01
-    own = varied(of_amount("±0.5p"), 10e-12, "F").values(1, 0, ROWS)
+    own = varied(of_amount("±0.5p"), 10e-12, "F").values(PseudoRandom(1), 0, ROWS)
     assert stats.kstest(own, stats.uniform(9.5e-12, 1e-12).cdf).pvalue > 0.01
-    coefficient = varied(of_amount("50ppm"), 0.0, "1/°C").values(1, 0, ROWS)
+    coefficient = varied(of_amount("50ppm"), 0.0, "1/°C").values(PseudoRandom(1), 0, ROWS)
     assert stats.kstest(coefficient, stats.uniform(-50e-6, 100e-6).cdf).pvalue > 0.01
     both = [{"amount": "1"}, {"contributor": "ageing", "amount": "+2m"}]
-    aged = varied({"of": "R1", "contributions": both}, 1.0, "V").values(1, 0, ROWS)
+    aged = varied({"of": "R1", "contributions": both}, 1.0, "V").values(PseudoRandom(1), 0, ROWS)
     assert 0.99 <= aged.min() < 0.9905
     assert 1.0115 < aged.max() <= 1.012
 

@@ -7,12 +7,11 @@ import itertools
 import numpy as np
 import pytest
 
-from tests.core.boards import board, r, spread, supply
+from tests.core.boards import board, r, run_study, spread, supply
 from verdad_core.document.board import Board
 from verdad_core.studies.corners import corners
 from verdad_core.studies.keys import column_key
 from verdad_core.studies.kinds.worst_case import WorstCase
-from verdad_core.studies.rows import Rows
 
 FACTORS = ("a", "b", "c")
 
@@ -61,10 +60,8 @@ def test_a_divider_by_all_three() -> None:
     spreads = [spread("sin", 2), spread("R1", 1), spread("R2", 1)]
     drawn = Board.model_validate({**drawn.model_dump(mode="json"), "spreads": spreads})
     study = WorstCase(id="w", title="w", checks=("k",))
-    size = study.size_on(drawn)
-    values = Rows(drawn, study, "k", {}).table(0, size).values[:, 0]
     [which] = [("k", column_key(each)) for each in drawn.check("k")[1].measurements]
-    found = study.corners(drawn, {which: values}, which)
+    found = study.corners(drawn, run_study(drawn, study, {}), which)
     assert found.nominal == pytest.approx(3.3, abs=5e-6)
     assert found.least is not None
     assert found.greatest is not None

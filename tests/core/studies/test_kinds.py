@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from pydantic import ValidationError
 from scipy import stats
 
-from tests.core.boards import board, low_pass, r, source
+from tests.core.boards import board, low_pass, r, run_study, source
 from verdad_core.checks.quantities import quantity
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
@@ -20,6 +22,7 @@ from verdad_core.studies.kinds import KINDS
 from verdad_core.studies.kinds.monte_carlo import MonteCarlo
 from verdad_core.studies.kinds.sweep import Sweep
 from verdad_core.studies.rows import Rows
+from verdad_core.studies.table import NOTHING
 from verdad_core.studies.verdict import State
 
 every_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
@@ -34,20 +37,23 @@ def fresh(kind: type[StudyKind]) -> tuple[Board, StudyKind]:
 @every_kind
 def test_rows_do_not_depend_on_blocks_or_on_what_else_is_measured(kind: type[StudyKind]) -> None:
     drawn, study = fresh(kind)
-    whole = Rows(drawn, study, "k", {}).table(0, 24).values
-    parts = [Rows(drawn, study, "k", {}).table(start, start + 8).values for start in (0, 8, 16)]
+    size = min(study.plan(drawn, NOTHING), 24)
+    whole = Rows(drawn, study, "k", {}).table(0, size).values
+    parts = [Rows(drawn, study, "k", {}).table(*cut).values for cut in pairwise([0, size // 3, size // 2, size])]
     assert np.array_equal(np.concatenate(parts), whole)
     gain = column_key(drawn.check("k")[1].measurement("gain"))
-    assert np.array_equal(Rows(drawn, study, "k", {}, [gain]).table(0, 24).values[:, 0], whole[:, 1])
+    assert np.array_equal(Rows(drawn, study, "k", {}, [gain]).table(0, size).values[:, 0], whole[:, 1])
 
 
 @every_kind
 def test_what_it_turns_is_there_and_what_it_asks_for_can_be_drawn(kind: type[StudyKind]) -> None:
     drawn, study = fresh(kind)
-    values = study.values(drawn, "k", {}, 0, study.size_on(drawn))
+    size = study.plan(drawn, NOTHING)
+    assert 0 < size <= study.size_on(drawn)
+    values = study.values(drawn, "k", {}, 0, size, NOTHING)
     for name, numbers in values.items():
         assert quantity(*drawn.check("k"), name).value > 0
-        assert len(numbers) == study.size_on(drawn)
+        assert len(numbers) == size
     assert (study.places(drawn) is not None) == (kind.shape == "curve")
     assert kind.question.endswith("?")
     for name, field in kind.model_json_schema()["properties"].items():
@@ -60,7 +66,8 @@ def test_its_key_is_that_of_its_rows_and_not_of_how_many(kind: type[StudyKind]) 
     key = rows_key(drawn, study, "k", {})
     document = drawn.model_dump(mode="json")
     document["circuits"][0]["checks"][0]["measurements"].pop()
-    assert rows_key(Board.model_validate(document), study, "k", {}) == key
+    # Where rows follow from what others gave, what is measured decides which they are.
+    assert (rows_key(Board.model_validate(document), study, "k", {}) == key) != kind.looks_back
     assert rows_key(drawn, study.model_copy(update={"title": "another"}), "k", {}) == key
     document["circuits"][0]["parts"][1]["value"] = "2u"
     assert rows_key(Board.model_validate(document), study, "k", {}) != key
@@ -69,10 +76,10 @@ def test_its_key_is_that_of_its_rows_and_not_of_how_many(kind: type[StudyKind]) 
 
 def test_values_fill_their_tolerance_and_one_more_part_leaves_them_alone() -> None:
     drawn, study = low_pass(), MonteCarlo(id="s", title="s", checks=("k",), rows=4000)
-    values = study.values(drawn, "k", {}, 0, 4000)
+    values = study.values(drawn, "k", {}, 0, 4000, NOTHING)
     assert stats.kstest(values["R1"], stats.uniform(980, 40).cdf).pvalue > 0.01
     assert np.std(values["C1"]) == pytest.approx(1e-7 * stats.truncnorm(-3, 3, scale=1 / 3).std(), rel=0.05)
-    fewer = study.values(drawn.model_copy(update={"spreads": drawn.spreads[:1]}), "k", {}, 1000, 2000)
+    fewer = study.values(drawn.model_copy(update={"spreads": drawn.spreads[:1]}), "k", {}, 1000, 2000, NOTHING)
     assert np.array_equal(fewer["R1"], values["R1"][1000:2000])
 
 
@@ -81,7 +88,7 @@ def test_a_sweep_takes_the_values_that_are_sold() -> None:
     drawn = low_pass()
     study = Sweep(id="s", title="s", checks=("k",), over="R1", start="1k", stop="4.7k", spacing="E12")
     sold = [1e3, 1.2e3, 1.5e3, 1.8e3, 2.2e3, 2.7e3, 3.3e3, 3.9e3, 4.7e3]
-    assert study.values(drawn, "k", {}, 0, 99)["R1"].tolist() == sold
+    assert study.values(drawn, "k", {}, 0, 99, NOTHING)["R1"].tolist() == sold
     assert study.size_on(drawn) == 9
     for start, stop, why in (("1.01k", "1.1k", "no two values"), ("-1k", "-2k", "above zero"), ("-1", "2", "one side")):
         with pytest.raises(BoardError, match=why):
@@ -144,3 +151,18 @@ def test_evidence_is_extended_and_not_computed_again() -> None:
     more = study.model_copy(update={"rows": 80})
     [row] = evidence(low_pass(studies=[more.model_dump()]), {}, store, lambda check: run_check(drawn, check, {}))
     assert [cell and (cell.state, cell.why) for cell in row.cells] == [(State.UNPROVEN, "50 of 80 rows are computed")]
+
+
+def test_it_ends_where_the_yield_is_known_closely_enough() -> None:
+    """All pass: ±1 % takes 1 - 0.025^(1/n) < 0.02, n > 183 (Clopper & Pearson 1934); it is looked at 168 and 252."""
+    drawn = low_pass().model_copy(update={"limits": ()})
+    limit = {"id": "l", "check": "k", "measurement": "corner", "lower": "100", "upper": "300", "reason": "wide"}
+    held = Board.model_validate({**drawn.model_dump(mode="json"), "limits": [limit]})
+    study = MonteCarlo(id="s", title="s", checks=("k",), rows=1000, enough=1.0)
+    found = run_study(held, study, {})
+    assert {len(column.values) for column in found.values()} == {252}
+    assert study.plan(held, found) == 252
+    # More than it needs is left out; without a limit nothing is known; and a yield in the middle takes all.
+    longer = run_study(held, study.model_copy(update={"enough": None}), {})
+    assert study.plan(held, longer) == 252
+    assert len(next(iter(run_study(drawn, study, {}).values())).values) == 1000

@@ -18,7 +18,7 @@ from verdad_core.intake.bundle import bundle
 from verdad_core.intake.model import Model
 from verdad_core.studies.keys import study_key
 from verdad_core.studies.kind import kind_of
-from verdad_core.studies.table import Column
+from verdad_core.studies.table import NOTHING, Column
 from verdad_core.studies.verdict import State, judge
 
 CHECK = "preamp-response"
@@ -151,7 +151,7 @@ def test_sources_loads_and_parameters_of_models_vary_as_parts_do() -> None:
     spreads = [spread("vin.resistance", 10), spread("load", 20, ageing=5), spread("U1.ohms", 30)]
     study = {"kind": "monte carlo", "id": "s", "title": "s", "checks": ["k"], "rows": 10}
     drawn = Board.model_validate({**drawn.model_dump(mode="json"), "spreads": spreads, "studies": [study]})
-    values = kind_of(drawn.studies[0]).values(drawn, "k", models, 0, 10)
+    values = kind_of(drawn.studies[0]).values(drawn, "k", models, 0, 10, NOTHING)
     assert set(values) == {"vin.resistance", "load", "U1.ohms"}
     expected = values["load"] / (values["load"] + values["vin.resistance"] + values["U1.ohms"])
     table = run_rows(drawn, drawn.studies[0], models, 0, 10)
@@ -173,10 +173,10 @@ def test_what_only_another_check_has_does_not_vary_and_what_none_has_is_told() -
     document["studies"] = [{"kind": "monte carlo", "id": "s", "title": "s", "checks": ["k", "t"], "rows": 10}]
     both = Board.model_validate(document)
     study = kind_of(both.studies[0])
-    assert set(study.values(both, "k", {}, 0, 10)) == {"R1"}
-    assert set(study.values(both, "t", {}, 0, 10)) == {"R1", "vin.level"}
+    assert set(study.values(both, "k", {}, 0, 10, NOTHING)) == {"R1"}
+    assert set(study.values(both, "t", {}, 0, 10, NOTHING)) == {"R1", "vin.level"}
     document["circuits"][0]["checks"].pop()
     document["studies"][0]["checks"] = ["k"]
     alone = Board.model_validate(document)
     with pytest.raises(BoardError, match=r"vin.level, which no check has any more"):
-        study.values(alone, "k", {}, 0, 10)
+        study.values(alone, "k", {}, 0, 10, NOTHING)

@@ -15,6 +15,8 @@ const largest = computed(() => Math.max(...spans.value, 1e-300))
 const nominal = computed(() => props.corners.nominal)
 const value = (number: number | null | undefined) => engineering(number, props.column.unit)
 const away = (number: number | null | undefined) => (number != null && nominal.value ? signedPercent((100 * (number - nominal.value)) / Math.abs(nominal.value)) : '')
+/** A level from -1 over what is drawn to 1, as how far it went to its end. */
+const stands = (part: number) => `${Math.abs(100 * part).toFixed(0)} % to its ${part < 0 ? 'low' : 'high'} end`
 const turning = computed(() => props.corners.effects.filter(({ turns }) => turns).map(({ factor }) => factor))
 
 const { data: drawn } = useStudy(() => props.boardId, () => props.beside)
@@ -51,9 +53,11 @@ const ends = computed(() => [
   </table>
   <p v-for="[name, end] in [['least', corners.least], ['greatest', corners.greatest]] as const" :key="name" class="corner">
     <template v-if="end">The {{ name }}, <button type="button" class="row" :title="`Open row ${end.row + 1} on the sheet`" @click="emit('open', end.row)">row {{ end.row + 1 }}</button>:
-      <template v-if="end.high.length"><b>high</b> <span class="mono">{{ end.high.join(', ') }}</span></template>{{ end.high.length && end.low.length ? '; ' : '' }}<template v-if="end.low.length"><b>low</b> <span class="mono">{{ end.low.join(', ') }}</span></template>.</template>
+      <template v-if="end.high.length"><b>high</b> <span class="mono">{{ end.high.join(', ') }}</span></template>{{ end.high.length && end.low.length ? '; ' : '' }}<template v-if="end.low.length"><b>low</b> <span class="mono">{{ end.low.join(', ') }}</span></template><template v-for="({ factor, part }, k) in end.between" :key="factor">{{ k || end.high.length || end.low.length ? '; ' : '' }}<span class="mono">{{ factor }}</span> <b>{{ stands(part) }}</b></template>.</template>
   </p>
-  <p v-if="turning.length" class="wrong" role="status">It turns between the ends of {{ turning.join(', ') }}: the corners need not be the worst. A sweep of it shows where it is.</p>
+  <p v-if="corners.passed" class="wrong" role="status" data-within="worse">The worst is between the corners, where {{ corners.within }} rows were looked at.</p>
+  <p v-else-if="turning.length" role="status" data-within="turns">It turns between the ends of {{ turning.join(', ') }}; of {{ corners.within }} rows that were looked at there none is worse than the corners.</p>
+  <p v-else-if="corners.within" class="soft" data-within="none">On the way to the corners it goes in one direction: none of {{ corners.within }} rows in between is worse.</p>
 </template>
 
 <style scoped>

@@ -19,6 +19,7 @@ from verdad_core.handcalc.series import SERIES
 from verdad_core.schema import Name, Quantity, setting
 from verdad_core.studies.kind import Places, Shape, StudyKind
 from verdad_core.studies.kinds.between import INDUSTRIAL
+from verdad_core.studies.table import Found
 from verdad_core.units import parse_value
 
 
@@ -64,7 +65,9 @@ class Sweep(StudyKind):
     def content(self, board: Board, check: str) -> Any:
         return {"over": self.over, "values": self._grid(board, check).tolist()}
 
-    def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
+    def values(
+        self, board: Board, check: str, models: Models, start: int, stop: int, found: Found
+    ) -> Mapping[str, Floats]:
         return {self.over: self._grid(board, check)[start:stop]}
 
     def places(self, board: Board) -> Places:

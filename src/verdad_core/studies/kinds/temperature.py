@@ -15,6 +15,7 @@ from verdad_core.document.board import Board
 from verdad_core.schema import Celsius, setting
 from verdad_core.studies.kind import Places, Shape
 from verdad_core.studies.kinds.between import INDUSTRIAL, Between
+from verdad_core.studies.table import Found
 from verdad_core.units import parse_value
 
 
@@ -48,7 +49,9 @@ class Temperature(Between):
     def content(self, board: Board, check: str) -> Any:
         return self._temperatures(board).tolist()
 
-    def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
+    def values(
+        self, board: Board, check: str, models: Models, start: int, stop: int, found: Found
+    ) -> Mapping[str, Floats]:
         return {TEMPERATURE: self._temperatures(board)[start:stop]}
 
     def places(self, board: Board) -> Places:

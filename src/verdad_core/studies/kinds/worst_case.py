@@ -2,12 +2,13 @@
 
 Extreme value analysis: with few factors every corner is built; with more, for each measurement the two corners to which
 the effects of single factors point, which are its extremes where each effect keeps its direction (any text on
-worst-case analysis).
+worst-case analysis). Whether it does is looked at on the way from what is drawn to the worst corners, and where it does
+not the inside is searched (within.py).
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import astuple
 from typing import Any, ClassVar, Literal, Self
 
@@ -21,12 +22,13 @@ from verdad_core.errors import BoardError
 from verdad_core.spreads.amount import Amount, Deviations
 from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.spread import Spread
-from verdad_core.studies.corners import Corners, corners
-from verdad_core.studies.keys import column_key, rows_key
+from verdad_core.studies.corners import Corners, corners, singles
+from verdad_core.studies.keys import column_key
 from verdad_core.studies.kind import Factor, Shape
 from verdad_core.studies.kinds.between import Between
-from verdad_core.studies.rows import Rows
+from verdad_core.studies.table import Found, computed
 from verdad_core.studies.variations import amounts_of, spreads_of, variations
+from verdad_core.studies.within import MOST_ROWS, next_levels
 from verdad_core.units import parse_value
 
 #: Up to so many factors every corner is built.
@@ -41,6 +43,7 @@ class WorstCase(Between):
     question: ClassVar[str] = "What is the worst that can be built?"
     meaning: ClassVar[str] = "Everything at the ends of its spread: what each does by itself, and the extremes of all."
     shape: ClassVar[Shape] = "corners"
+    looks_back: ClassVar[bool] = True
 
     @classmethod
     def proposed(cls, board: Board, identifier: str, title: str, checks: Sequence[str]) -> Self:
@@ -49,17 +52,19 @@ class WorstCase(Between):
         return cls(id=identifier, title=title, checks=tuple(checks))
 
     def size_on(self, board: Board) -> int:
-        count = len(self.factors(board))
-        return 1 + 2 * count + (2**count if count <= ALL_CORNERS else 2 * len(self._measurements(board)))
+        count, measured = len(self.factors(board)), len(self._measurements(board))
+        return 1 + 2 * count + (2**count if count <= ALL_CORNERS else 2 * measured) + 2 * measured * MOST_ROWS
+
+    def plan(self, board: Board, found: Found) -> int:
+        return len(self._levels(board, found))
 
     def content(self, board: Board, check: str) -> Any:
         factors = [
             [each.title, [[name, *map(astuple, amounts)] for name, amounts in sorted(each.moves.items())]]
             for each in self.factors(board)
         ]
-        # Corners that effects point to stand in the order of what is measured.
-        order = self._measurements(board) if len(factors) > ALL_CORNERS else []
-        return {"factors": factors, "between": [self.coldest, self.hottest], "order": order}
+        # Rows that others point to stand in the order of what is measured.
+        return {"factors": factors, "between": [self.coldest, self.hottest], "order": self._measurements(board)}
 
     def factors(self, board: Board) -> list[Factor]:
         """All factors of the checks that it covers, so that a row is the same unit in each of them."""
@@ -67,77 +72,65 @@ class WorstCase(Between):
         found = _factors([spreads[name] for name in sorted(spreads)])
         return [*found, Factor(TEMPERATURE, {TEMPERATURE: ()})] if self.range else found
 
-    def corners(self, board: Board, columns: Mapping[tuple[str, str], Floats], which: tuple[str, str]) -> Corners:
+    def corners(self, board: Board, found: Found, which: tuple[str, str]) -> Corners:
         factors = [factor.title for factor in self.factors(board)]
+        return corners(found[which].values, self._levels(board, found), factors)
 
-        def towards(measurement: int) -> Floats:
-            return _ways(columns[self._measurements(board)[measurement]][: 1 + 2 * len(factors)])
-
-        signs = self._signs(0, len(columns[which]), len(factors), towards)
-        return corners(columns[which], signs, factors)
-
-    def values(self, board: Board, check: str, models: Models, start: int, stop: int) -> Mapping[str, Floats]:
-        factors = self.factors(board)
-        count = len(factors)
-        signs = self._signs(start, stop, count, lambda measurement: self._towards(board, models, measurement, count))
+    def values(
+        self, board: Board, check: str, models: Models, start: int, stop: int, found: Found
+    ) -> Mapping[str, Floats]:
+        levels = self._levels(board, found)[start:stop]
         own = {each.spread.of: each for each in variations(board, check, models)}
         moved: dict[str, Deviations] = {}
-        found: dict[str, Floats] = {}
-        for factor, sign in zip(factors, signs.T, strict=True):
+        turned: dict[str, Floats] = {}
+        for factor, level in zip(self.factors(board), levels.T, strict=True):
             for name, amounts in factor.moves.items():
                 if name == TEMPERATURE:
-                    found[name] = self._temperatures(parse_value(board.check(check)[1].temperature), sign)
+                    turned[name] = self._temperatures(parse_value(board.check(check)[1].temperature), level)
                 elif name in own:
-                    deviations = moved.setdefault(name, Deviations(len(sign)))
+                    deviations = moved.setdefault(name, Deviations(len(level)))
                     for amount in amounts:
-                        deviations.add(amount, np.where(sign == 0.0, 0.0, amount.deviation(sign)))
-        return found | {name: deviations.of(own[name].nominal) for name, deviations in moved.items()}
+                        deviations.add(amount, np.where(level == 0.0, 0.0, amount.deviation(level)))
+        return turned | {name: deviations.of(own[name].nominal) for name, deviations in moved.items()}
 
-    def _temperatures(self, nominal: float, sign: Floats) -> Floats:
+    def _temperatures(self, nominal: float, level: Floats) -> Floats:
         low, high = self.range or (nominal, nominal)
-        return np.asarray(np.where(sign < 0, low, np.where(sign > 0, high, nominal)))
+        return np.asarray(np.where(level < 0, nominal - level * (low - nominal), nominal + level * (high - nominal)))
 
-    def _signs(self, start: int, stop: int, count: int, towards: Callable[[int], Floats]) -> Floats:
-        """Which way each factor goes in rows start..stop-1: -1, 0 or 1 [rows, factors].
+    def _levels(self, board: Board, found: Found) -> Floats:
+        """Where each factor stands, from -1 over 0 as drawn to 1, in all rows that can be told so far [rows, factors].
 
-        `towards` says which way each takes the greatest of a measurement, by its number.
+        As drawn; every factor at its low and at its high end; the corners; and what is looked at within.
         """
-        signs = np.zeros((stop - start, count))
-        for row in range(start, stop):
-            if 1 <= row <= 2 * count:
-                signs[row - start, (row - 1) // 2] = -1.0 if row % 2 else 1.0
-            elif row > 2 * count:
-                corner = row - 1 - 2 * count
-                signs[row - start] = (
-                    [1.0 if corner >> k & 1 else -1.0 for k in range(count)] if count <= ALL_CORNERS
-                    else (1.0 if corner % 2 else -1.0) * towards(corner // 2)
-                )  # fmt: skip
-        return signs
-
-    def _towards(self, board: Board, models: Models, measurement: int, count: int) -> Floats:
-        """Which way each factor takes the greatest of a measurement, from what each does by itself [factors]."""
-        check, column = self._measurements(board)[measurement]
-        key = rows_key(board, self, check, models)
-        if (key, column) not in _EFFECTS:
-            found = Rows(board, self, check, models, [column]).table(0, 1 + 2 * count).values[:, 0]
-            while len(_EFFECTS) >= _MOST_KEPT:
-                del _EFFECTS[next(iter(_EFFECTS))]
-            _EFFECTS[key, column] = _ways(found)
-        return _EFFECTS[key, column]
+        count, measurements = len(self.factors(board)), self._measurements(board)
+        levels = singles(count)
+        if count <= ALL_CORNERS:
+            levels = np.vstack([levels, _corners(count)])
+        known = computed(found[which] for which in measurements if which in found) if found else 0
+        columns = [found[which].values[:known] for which in measurements] if known else []
+        if known < len(levels):
+            return levels
+        if count > ALL_CORNERS:
+            ways = [_ways(column[: 1 + 2 * count]) for column in columns]
+            levels = np.vstack([levels, *(sign * way[np.newaxis] for way in ways for sign in (-1.0, 1.0))])
+        while len(levels) <= known and len(more := next_levels(levels, [column[: len(levels)] for column in columns])):
+            levels = np.vstack([levels, more])
+        return levels
 
     def _measurements(self, board: Board) -> list[tuple[str, str]]:
         """All that is measured in the checks that it covers: check, and key of the column."""
         return [(check, column_key(each)) for check in self.checks for each in board.check(check)[1].measurements]
 
 
+def _corners(count: int) -> Floats:
+    """All that can be made of low and high ends [2^factors, factors]."""
+    bits = np.arange(2**count)[:, np.newaxis] >> np.arange(count) & 1
+    return np.where(bits == 1, 1.0, -1.0)
+
+
 def _ways(values: Floats) -> Floats:
     """Which way each factor takes a measurement that was taken as drawn, then with each factor low and high."""
     return np.asarray(np.nan_to_num(np.sign(values[2::2] - values[1::2])))
-
-
-#: Where single factors take measurements, by the keys of rows and column: many blocks of rows ask for the same.
-_EFFECTS: dict[tuple[str, str], Floats] = {}
-_MOST_KEPT = 64
 
 
 def _factors(spreads: Sequence[tuple[Spread, tuple[Amount, ...]]]) -> list[Factor]:

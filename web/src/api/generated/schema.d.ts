@@ -1185,6 +1185,16 @@ export interface components {
             limits: components["schemas"]["Held"][];
         };
         /**
+         * Between
+         * @description A factor that stands between its ends: `part` of the way from what is drawn, -1 at the low and 1 at the high.
+         */
+        Between: {
+            /** Factor */
+            factor: string;
+            /** Part */
+            part: number;
+        };
+        /**
          * Blame
          * @description Shares, the largest first; `explained` is R², corrected for the number of coefficients.
          */
@@ -1854,6 +1864,9 @@ export interface components {
          * Corners
          * @description `effects`, the largest first; the extreme values; and the root sum of squares of the effects to both sides.
          *
+         *     `within` says how many rows were looked at between the ends, and `passed` whether one of them is worse than any
+         *     corner.
+         *
          *     The latter takes every factor as independent of the others and the effects as adding up, and is exceeded by one unit
          *     in many (JCGM 100:2008, 5.1.2, with the ends as bounds of each). None where a number is missing.
          */
@@ -1864,10 +1877,14 @@ export interface components {
             least: components["schemas"]["Extreme"] | null;
             /** Nominal */
             nominal: number | null;
+            /** Passed */
+            passed: boolean;
             /** Square High */
             square_high: number | null;
             /** Square Low */
             square_low: number | null;
+            /** Within */
+            within: number;
         };
         /**
          * Curve
@@ -2109,9 +2126,11 @@ export interface components {
         };
         /**
          * Extreme
-         * @description The least or the greatest of all rows, in which row it is, and which factors are low and high there.
+         * @description The least or the greatest of all rows, in which row it is, and which factors are low, high and between there.
          */
         Extreme: {
+            /** Between */
+            between: components["schemas"]["Between"][];
             /** High */
             high: string[];
             /** Low */
@@ -3116,6 +3135,18 @@ export interface components {
             checks: string[];
             /** Coldest */
             coldest?: string | null;
+            /**
+             * Drawn
+             * @description Evenly, means and yields settle with fewer rows; intervals then say more than they need to
+             * @default at random
+             * @enum {string}
+             */
+            drawn: "at random" | "evenly";
+            /**
+             * Enough when the yield is known within ±
+             * @description Ends before all rows are there where the 95 % interval of the yield is that narrow
+             */
+            enough?: number | null;
             /** Hottest */
             hottest?: string | null;
             /** Id */
@@ -4716,8 +4747,7 @@ export interface components {
          * Effect
          * @description What a measurement is with one factor at its low and at its high end, all others as drawn; None for no number.
          *
-         *     `turns` where it does not lie on both sides of what it is as drawn: it has an extreme in between, and the corners
-         *     need not be the worst.
+         *     `turns` where it does not lie on both sides of what it is as drawn: it has an extreme in between.
          */
         verdad_core__studies__corners__Effect: {
             /** Factor */
