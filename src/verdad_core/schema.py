@@ -86,16 +86,21 @@ Quantity = Annotated[_Text, _quantity("")]
 
 def setting(
     default: Any = ..., *, label: str, hint: str = "", unit: str = "", chooses: str = "", empty: str = "",
-    shown: str = "", titles: dict[str, str] | None = None, resets: tuple[str, ...] = (), **more: Any,
+    shown: str = "", titles: dict[str, str] | None = None, resets: tuple[str, ...] = (),
+    needs: str = "", **more: Any,
 ) -> Any:  # fmt: skip
     """A field that a form can fill in.
 
     `chooses` says what it names: "net", "terminal" (a net or ground), "driver" (what can drive a response), "quantity",
     "swept" (a quantity that can take one value after the other at rest), "check". `empty` is what leaving it out means,
     `titles` what its words are called, `resets` settings that go back to their defaults with another value of it,
-    `shown` the piece of the interface that shows it where it is no plain field.
+    `shown` the piece of the interface that shows it where it is no plain field, `needs` the setting without which it
+    means nothing.
     """
-    told = {"unit": unit, "chooses": chooses, "empty": empty, "shown": shown, "titles": titles, "resets": list(resets)}
+    told = {
+        "unit": unit, "chooses": chooses, "empty": empty, "shown": shown, "titles": titles, "resets": list(resets),
+        "needs": needs,
+    }  # fmt: skip
     factory: Callable[..., Any] = Field
     return factory(
         default, title=label, description=hint or None, json_schema_extra={k: v for k, v in told.items() if v}, **more

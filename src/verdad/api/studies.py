@@ -95,7 +95,7 @@ class ColumnView(BaseModel):
 
 
 class PlacesView(BaseModel):
-    """What rows stand at, where a quantity takes one value after the other."""
+    """What rows stand at, where a quantity takes one value after the other; of two axes the first goes faster."""
 
     title: str
     unit: str
@@ -128,7 +128,8 @@ class StudyView(BaseModel):
     rows: int
     rows_done: int
     columns: list[ColumnView]
-    places: PlacesView | None
+    #: Up to two axes.
+    places: list[PlacesView]
     #: What units give that are held against all limits at once, where there are several.
     together: Together | None
     trouble: str = ""
@@ -148,15 +149,16 @@ def _view(session: Session, board_id: uuid.UUID, board: Board, study: Study, mod
         if before.rows_done:
             found, current = before, False
     kind = kind_of(found.study)
-    places = kind.places(found.board) if found.found else None
+    places = kind.places(found.board) if found.found else ()
     return StudyView(
         study=study, kind=kind_of(study).name, shape=kind.shape, run=_run(session, run, found), current=current,
         rows=found.rows or _size(kind, found.board), rows_done=found.rows_done, trouble=trouble,
         columns=_columns(board, found),
         together=together(found.limited(board.limits)) if kind.shape == "distribution" else None,
-        places=places and PlacesView(
-            title=places.title, unit=places.unit, values=places.values.tolist(), logarithmic=places.logarithmic
-        ),
+        places=[
+            PlacesView(title=each.title, unit=each.unit, values=each.values.tolist(), logarithmic=each.logarithmic)
+            for each in places
+        ],
     )  # fmt: skip
 
 
@@ -185,7 +187,7 @@ def _run(session: Session, run: RunRow | None, found: Evidence) -> RunView | Non
 
 def _columns(board: Board, found: Evidence) -> list[ColumnView]:
     kind, views, whole = kind_of(found.study), [], bool(found.found) and found.is_complete
-    places = kind.places(found.board) if found.found else None
+    places = _alone(kind, found.board) if found.found else None
     for circuit, check, measurement, column in found.measured():
         known = column.values[column.causes != Cause.PENDING]
         summary = summarise(known)
@@ -206,8 +208,14 @@ def _columns(board: Board, found: Evidence) -> list[ColumnView]:
     return views
 
 
+def _alone(kind: StudyKind, board: Board) -> Places | None:
+    """The axis that rows stand along, where there is one and no other."""
+    axes = kind.places(board)
+    return axes[0] if len(axes) == 1 else None
+
+
 def _drift(found: Evidence, check: Check, column: Column) -> Drift | None:
-    places = kind_of(found.study).places(found.board)
+    places = _alone(kind_of(found.study), found.board)
     if places is None or places.title != TEMPERATURE or not np.all(np.diff(places.values) > 0):
         return None
     return drift(places.values, column.values, parse_value(check.temperature))

@@ -22,7 +22,7 @@ from verdad_core.studies.verdict import Cell, judge
 
 @dataclass(frozen=True)
 class Places:
-    """What rows stand at, where a quantity takes one value after the other: `values` [rows] in `unit`."""
+    """What rows stand at, where a quantity takes one value after the other: `values` in `unit`, in their order."""
 
     title: str
     unit: str
@@ -88,9 +88,9 @@ class StudyKind(Study):
         `found` holds the rows of the phases before, where the kind `looks_back`.
         """
 
-    def places(self, board: Board) -> Places | None:
-        """What the rows stand at; None where they have no order."""
-        return None
+    def places(self, board: Board) -> tuple[Places, ...]:
+        """What the rows stand at: none where they have no order, one axis, or two, of which the first goes faster."""
+        return ()
 
     def corners(self, board: Board, found: Found, which: tuple[str, str]) -> Corners | None:
         """What one of some columns, [rows] values by check and key, says where rows are corners."""

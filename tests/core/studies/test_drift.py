@@ -48,7 +48,7 @@ def divider(**more: str) -> Board:
 
 def volts(drawn: Board, study: Temperature) -> dict[float, float]:
     table = run_rows(drawn, study, {}, 0, study.size_on(drawn))
-    return dict(zip(study.places(drawn).values.tolist(), table.values[:, 0].tolist(), strict=True))
+    return dict(zip(study.places(drawn)[0].values.tolist(), table.values[:, 0].tolist(), strict=True))
 
 
 def test_a_divider_over_temperature_with_its_nominal_among_the_rows() -> None:

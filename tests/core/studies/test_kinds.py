@@ -54,7 +54,7 @@ def test_what_it_turns_is_there_and_what_it_asks_for_can_be_drawn(kind: type[Stu
     for name, numbers in values.items():
         assert quantity(*drawn.check("k"), name).value > 0
         assert len(numbers) == size
-    assert (study.places(drawn) is not None) == (kind.shape == "curve")
+    assert bool(study.places(drawn)) == (kind.shape == "curve")
     assert kind.question.endswith("?")
     for name, field in kind.model_json_schema()["properties"].items():
         assert name in ("kind", "id", "title") or field["title"]
@@ -101,11 +101,27 @@ def test_a_sweep_measures_the_closed_form_along_its_quantity() -> None:
     for spacing in ("linear", "logarithmic"):
         study = Sweep.model_validate({"id": "s", "title": "s", "checks": ["k"], "over": "R1", "points": 21,
                                       "start": "100", "stop": "10k", "spacing": spacing})  # fmt: skip
-        places = study.places(drawn)
+        [places] = study.places(drawn)
         assert (places.unit, places.values[0], places.values[-1]) == ("Ω", 100.0, pytest.approx(10e3))
         corners = Rows(drawn, study, "k", {}).table(0, 21).values[:, 0]
         # Two decades below the pole, where its range begins, the response is level to 5e-5: the corner to twice that.
         assert corners == pytest.approx(1 / (2 * np.pi * places.values * 1e-6), rel=1.1e-4)
+
+
+def test_two_quantities_at_once_are_a_map() -> None:
+    """1/(2π R C) at every value of the one for every value of the other."""
+    drawn = low_pass()
+    settings = {"id": "s", "title": "s", "checks": ["k"], "over": "R1", "points": 3, "across": "C1", "across_points": 4}
+    study = Sweep.model_validate(settings | {"start": "1k", "stop": "3k", "across_start": "1u", "across_stop": "4u"})
+    along, across = study.places(drawn)
+    assert (along.title, along.values.tolist(), across.unit, len(across.values)) == ("R1", [1e3, 2e3, 3e3], "F", 4)
+    table = Rows(drawn, study, "k", {}).table(0, study.size_on(drawn))
+    expected = 1 / (2 * np.pi * along.values[np.newaxis] * across.values[:, np.newaxis])
+    assert table.values[:, 0].reshape(4, 3) == pytest.approx(expected, rel=1.1e-4)
+    assert np.array_equal(Rows(drawn, study, "k", {}).table(5, 9).values, table.values[5:9])
+    for wrong, why in (({"across": "R1"}, "twice"), ({"points": 1000, "across_points": 1000}, "fewer")):
+        with pytest.raises(ValueError, match=why):
+            Sweep.model_validate(settings | wrong)
 
 
 def test_a_quantity_that_is_no_number_of_the_engine_is_turned_row_by_row() -> None:

@@ -4,7 +4,7 @@ import { usePreferredScheme } from '@/components/usePreferredScheme'
 import { engineering, tick } from '@/format/engineering'
 import { computed } from 'vue'
 import VChart from 'vue-echarts'
-import { axisStyle, chartTokens, tooltipStyle } from './setup'
+import { axisAlong, axisStyle, chartTokens, tooltipStyle } from './setup'
 
 /** A measurement along the quantity that is turned, with the limits drawn in. */
 const props = defineProps<{ column: StudyColumn; places: StudyPlaces }>()
@@ -31,11 +31,7 @@ const option = computed(() => {
       ...tooltipStyle(tokens), trigger: 'axis',
       formatter: ([point]: { value: [number, number] }[]) => (point ? `${places.title} ${engineering(point.value[0], places.unit)}<br>${engineering(point.value[1], unit)}` : ''),
     },
-    xAxis: {
-      type: places.logarithmic ? 'log' : 'value', min: places.values[0], max: places.values.at(-1), inverse: (places.values[0] ?? 0) > (places.values.at(-1) ?? 0),
-      name: places.unit ? `${places.title} / ${places.unit}` : places.title, nameLocation: 'middle', nameGap: 28, ...axis, axisLine: { ...axis.axisLine, onZero: false },
-      axisLabel: { ...axis.axisLabel, formatter: tick, hideOverlap: true },
-    },
+    xAxis: { ...axisAlong(places, tokens), nameLocation: 'middle', nameGap: 28 },
     yAxis: { type: 'value', min: low - margin, max: high + margin, name: unit ? `${title} / ${unit}` : title, ...axis, axisLine: { ...axis.axisLine, onZero: false }, nameTextStyle: { ...axis.nameTextStyle, align: 'left' }, axisLabel: { ...axis.axisLabel, formatter: tick, showMinLabel: false, showMaxLabel: false } },
     series: [
       {

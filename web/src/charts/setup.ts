@@ -1,9 +1,11 @@
-import { BarChart, LineChart } from 'echarts/charts'
+import { BarChart, CustomChart, LineChart } from 'echarts/charts'
 import { GridComponent, LegendComponent, MarkLineComponent, TooltipComponent } from 'echarts/components'
 import { use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
+import { tick } from '@/format/engineering'
+import { scaleLog } from 'd3-scale'
 
-use([LineChart, BarChart, GridComponent, LegendComponent, MarkLineComponent, TooltipComponent, SVGRenderer])
+use([LineChart, BarChart, CustomChart, GridComponent, LegendComponent, MarkLineComponent, TooltipComponent, SVGRenderer])
 
 /** The tokens of the page as charts need them: as colours, read anew whenever the scheme changes. */
 export function chartTokens() {
@@ -40,5 +42,18 @@ export function tooltipStyle(tokens: ChartTokens) {
     backgroundColor: tokens.paper,
     borderColor: tokens.rule,
     textStyle: { color: tokens.text, fontFamily: tokens.mono, fontSize: 12 },
+  }
+}
+
+/** The axis along a quantity that takes some values one after the other. */
+export function axisAlong({ title, unit, values, logarithmic }: { title: string; unit: string; values: number[]; logarithmic: boolean }, tokens: ChartTokens) {
+  const axis = axisStyle(tokens)
+  const [first = 0, last = 1] = [values[0], values.at(-1)]
+  const [min, max] = [Math.min(...values), Math.max(...values)]
+  // Within one decade a logarithmic axis would have no ticks of its own but its ends.
+  const ticks = logarithmic && min > 0 ? { customValues: scaleLog().domain([min, max]).ticks(6) } : {}
+  return {
+    ...axis, type: logarithmic ? ('log' as const) : ('value' as const), min, max, inverse: first > last, name: unit ? `${title} / ${unit}` : title,
+    axisLine: { ...axis.axisLine, onZero: false }, axisTick: { ...axis.axisTick, ...ticks }, axisLabel: { ...axis.axisLabel, formatter: tick, hideOverlap: true, ...ticks },
   }
 }

@@ -4,7 +4,7 @@ import { netByEnd } from '@/sheet/ends'
 import { netsOf } from './checkEdits'
 
 const plain = (names: readonly string[]): Choice[] => names.map((value) => ({ value, title: value }))
-const told = (quantities: readonly Quantity[]): Choice[] => quantities.map(({ name, text, unit }) => ({ value: name, title: `${name}, ${text}${unit}` }))
+const told = (quantities: readonly Quantity[]): Choice[] => quantities.map(({ name, text, unit }) => ({ value: name, title: `${name}, ${text}${unit.replace(/^1(?=[/])/, '')}` }))
 
 /** What a setting of a check or of a fixture can name. */
 export function choicesOf(circuit: Circuit, check: Check, quantities: readonly Quantity[]) {

@@ -20,6 +20,8 @@ const props = defineProps<{
 }>()
 
 const fields = computed(() => fieldsOf(props.schema))
+/** Those that mean something as the others are. */
+const asked = computed(() => fields.value.filter(({ needs }) => !needs || props.values[needs]))
 /** What was refused, by its field: why, and what was typed, which stays to be mended. */
 const refused = ref<Record<string, { why: string; typed: string }>>({})
 const wrong = (field: Field) => refused.value[field.name]?.why || props.faults?.[field.name] || ''
@@ -62,7 +64,7 @@ function toggled(field: Field, value: string) {
 </script>
 
 <template>
-  <template v-for="field in fields" :key="field.name">
+  <template v-for="field in asked" :key="field.name">
     <slot v-if="field.shown" :name="field.shown" :field="field" />
     <PickRow v-else-if="field.control === 'pick'" :label="field.label" :value="text(field)" :options="options(field)" :hint="field.hint" @set="(value) => store(field, () => value || null)" />
     <label v-else-if="field.control === 'tick'" class="tick" :title="field.hint"><input type="checkbox" :checked="Boolean(values[field.name])" @change="store(field, () => ($event.target as HTMLInputElement).checked)"> {{ field.label }}</label>

@@ -13,12 +13,12 @@ const schema = {
   },
 }
 
-it('makes a field with the right control of every property, what is chosen first', () => {
+it('makes a field with the right control of every property, what is chosen first, ticks last', () => {
   const fields = fieldsOf(schema)
   expect(fields.map(({ name, control }) => [name, control])).toEqual([
-    ['output', 'pick'], ['checks', 'many'], ['start', 'text'], ['points', 'whole'], ['back', 'tick'], ['begin', 'pick'],
+    ['output', 'pick'], ['checks', 'many'], ['start', 'text'], ['points', 'whole'], ['begin', 'pick'], ['back', 'tick'],
   ])
-  expect(fields[5]?.words).toEqual([{ value: 'cold', title: 'Cold' }, { value: 'warm', title: 'warm' }])
+  expect(fields[4]?.words).toEqual([{ value: 'cold', title: 'Cold' }, { value: 'warm', title: 'warm' }])
 })
 
 it('reads what was typed, and says what is wrong with it', () => {

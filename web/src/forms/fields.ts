@@ -22,6 +22,8 @@ export interface Field {
   fallback: unknown
   /** The piece of the interface that shows it, where it is no plain field. */
   shown: string
+  /** The setting without which it means nothing; empty where there is none. */
+  needs: string
   least: number | undefined
   most: number | undefined
 }
@@ -34,6 +36,7 @@ interface Property {
   chooses?: string
   resets?: string[]
   shown?: string
+  needs?: string
   default?: unknown
   titles?: Record<string, string>
   type?: string
@@ -44,11 +47,11 @@ interface Property {
   maximum?: number
 }
 
-/** The fields of a schema: a name, those that choose among what the circuit has, then the others in their order. */
+/** The fields of a schema: a name, those that choose among what the circuit has, the others in their order, ticks. */
 export function fieldsOf(schema: Record<string, unknown>): Field[] {
   const properties = Object.entries((schema.properties ?? {}) as Record<string, Property>).filter(([name]) => !['kind', 'id', 'title'].includes(name))
   const fields = properties.map(([name, property]) => fieldOf(name, property))
-  const rank = ({ name, chooses }: Field) => (name === 'name' ? 0 : chooses ? 1 : 2)
+  const rank = ({ name, chooses, control }: Field) => (name === 'name' ? 0 : chooses ? 1 : control === 'tick' ? 3 : 2)
   return fields.sort((a, b) => rank(a) - rank(b))
 }
 
@@ -59,7 +62,7 @@ function fieldOf(name: string, property: Property): Field {
   return {
     name, label: property.title ?? name, hint: property.description ?? '', unit: property.unit ?? '', empty: property.empty ?? '',
     chooses: property.chooses ?? '', control: controlOf(main, property.chooses ?? '', words.length), words, resets: property.resets ?? [],
-    fallback: property.default ?? null, shown: property.shown ?? '',
+    fallback: property.default ?? null, shown: property.shown ?? '', needs: property.needs ?? '',
     least: main.minimum, most: main.maximum,
   }
 }

@@ -3,6 +3,7 @@ import type { StudyColumn, StudyView } from '@/api/client'
 import { isActive } from '@/api/queries'
 import '@/charts/setup'
 import AlongChart from '@/charts/AlongChart.vue'
+import MapChart from '@/charts/MapChart.vue'
 import HistogramChart from '@/charts/HistogramChart.vue'
 import { engineering, percent } from '@/format/engineering'
 import { computed, ref, useTemplateRef } from 'vue'
@@ -21,6 +22,8 @@ const keyOf = (column: StudyColumn) => `${column.check} ${column.id}`
 const chosen = ref<string>()
 const limited = computed(() => props.view.columns.find(({ limits }) => limits.length))
 const shown = computed(() => props.view.columns.find((column) => keyOf(column) === chosen.value) ?? limited.value ?? props.view.columns[0])
+const along = computed(() => props.view.places[0])
+const across = computed(() => props.view.places[1])
 const several = computed(() => new Set(props.view.columns.map(({ check }) => check)).size > 1)
 
 const figures = computed(() => {
@@ -29,7 +32,7 @@ const figures = computed(() => {
   if (!column || !summary) return []
   const value = (number: number) => engineering(number, column.unit)
   if (props.view.shape === 'corners') return []
-  if (props.view.shape === 'curve') return [...drifts(column), ['least', value(summary.min)], ['greatest', value(summary.max)], ['from end to end', value((column.values.at(-1) ?? NaN) - (column.values[0] ?? NaN))]]
+  if (props.view.shape === 'curve') return [...drifts(column), ['least', value(summary.min)], ['greatest', value(summary.max)], ...(across.value ? [] : [['from end to end', value((column.values.at(-1) ?? NaN) - (column.values[0] ?? NaN))] as [string, string]])]
   return [
     ['n', String(summary.n)], ['mean', value(summary.mean)], ['σ', value(summary.sigma)], ['skew', summary.skew.toFixed(2)],
     ['min', value(summary.min)], ['1 %', value(summary.p1)], ['10 %', value(summary.p10)], ['median', value(summary.median)],
@@ -82,7 +85,8 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
   <div v-if="shown" class="evidence" :class="{ stale: !view.current }">
     <div>
       <CornersTable v-if="shown.corners" :board-id="boardId" :column="shown" :corners="shown.corners" :beside="beside" @open="openedRow" />
-      <AlongChart v-else-if="view.places && shown.summary" class="chart" :column="shown" :places="view.places" />
+      <MapChart v-else-if="along && across && shown.summary" class="chart" :column="shown" :along="along" :across="across" @open="openedRow" />
+      <AlongChart v-else-if="along && shown.summary" class="chart" :column="shown" :places="along" />
       <HistogramChart v-else-if="shown.histogram" class="chart" :distribution="shown" />
       <p v-else class="soft">{{ view.shape === 'corners' && view.rows_done ? 'Its corners are told when all are computed.' : 'No row has given a number yet.' }}</p>
       <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
@@ -101,7 +105,7 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
         <span class="soft">{{ limit.within?.passed ?? 0 }} of {{ limit.within?.total ?? 0 }} rows within
           {{ engineering(limit.lower, shown.unit) }} … {{ engineering(limit.upper, shown.unit) }}<template v-if="view.shape === 'distribution'">;
             95 % confidence {{ percent(limit.within?.low) }} to {{ percent(limit.within?.high) }}</template></span>
-        <span v-for="place in limit.reached" :key="place.at" data-reached>{{ engineering(place.bound, shown.unit) }} at {{ view.places?.title }} = {{ engineering(place.at, view.places?.unit) }}, holds {{ place.holds }}<template v-if="place.preferred != null">; of E24 {{ engineering(place.preferred, view.places?.unit, 3) }}</template></span>
+        <span v-for="place in limit.reached" :key="place.at" data-reached>{{ engineering(place.bound, shown.unit) }} at {{ along?.title }} = {{ engineering(place.at, along?.unit) }}, holds {{ place.holds }}<template v-if="place.preferred != null">; of E24 {{ engineering(place.preferred, along?.unit, 3) }}</template></span>
       </div>
       <table class="ruled figures">
         <tbody>

@@ -1,4 +1,4 @@
-"""Sweep: one quantity takes one value after the other, everything else stays as drawn."""
+"""Sweep: one quantity, or two, take one value after the other, everything else stays as drawn."""
 
 from __future__ import annotations
 
@@ -22,9 +22,12 @@ from verdad_core.studies.kinds.between import INDUSTRIAL
 from verdad_core.studies.table import Found
 from verdad_core.units import parse_value
 
+#: At the most so many rows.
+_MOST = 100_000
+
 
 class Sweep(StudyKind):
-    """Checks repeated while one quantity takes values from start to stop."""
+    """Checks repeated while a quantity takes values from start to stop, for each value of another one if asked for."""
 
     kind: Literal["sweep"] = "sweep"
     over: Name = setting(
@@ -40,15 +43,32 @@ class Sweep(StudyKind):
         }
     )  # fmt: skip
 
+    across: Name | None = setting(
+        None, label="And of", chooses="quantity", empty="nothing else", resets=("across_start", "across_stop"),
+        hint="Another quantity: every value of the one at every value of the other, as a map",
+    )  # fmt: skip
+    across_start: Quantity | None = setting(None, label="Other from", empty="from the value", needs="across")
+    across_stop: Quantity | None = setting(None, label="Other to", empty="from the value", needs="across")
+    across_points: Annotated[int, Field(ge=2, le=1_000)] = setting(15, label="Other values", needs="across")
+
     name: ClassVar[str] = "Sweep"
-    question: ClassVar[str] = "How does it change with one value, or with temperature?"
-    meaning: ClassVar[str] = "Each measurement along a quantity: a part's value, a supply, a load, the temperature."
+    question: ClassVar[str] = "How does it change with a value, with two, or with temperature?"
+    meaning: ClassVar[str] = (
+        "Each measurement along a quantity: a part's value, a supply, a load, the temperature; along two as a map."
+    )
     shape: ClassVar[Shape] = "curve"
 
     @model_validator(mode="after")
     def _moves(self) -> Self:
-        if self.start is not None and self.stop is not None and parse_value(self.start) == parse_value(self.stop):
-            raise BoardError(f"the sweep stays at {self.start}", remedy="Stop at another value.")
+        for start, stop in ((self.start, self.stop), (self.across_start, self.across_stop)):
+            if start is not None and stop is not None and parse_value(start) == parse_value(stop):
+                raise BoardError(f"the sweep stays at {start}", remedy="Stop at another value.")
+        if self.across == self.over:
+            raise BoardError(f"{self.over} cannot be swept twice at once", remedy="Choose another quantity, or none.")
+        if self.across and self.points * self.across_points > _MOST:
+            raise BoardError(
+                f"{self.points} by {self.across_points} values are more than {_MOST:,} rows", remedy="Take fewer."
+            )
         return self
 
     @classmethod
@@ -60,39 +80,51 @@ class Sweep(StudyKind):
         return cls(id=identifier, title=title, checks=tuple(checks), over=over, judged=over not in parts)
 
     def size_on(self, board: Board) -> int:
-        return len(self._grid(board, self.checks[0])) if self.spacing in SERIES else self.points
+        return math.prod(len(axis.values) for axis in self.places(board))
 
     def content(self, board: Board, check: str) -> Any:
-        return {"over": self.over, "values": self._grid(board, check).tolist()}
+        axes = self.places(board)
+        content = {"over": self.over, "values": axes[0].values.tolist()}
+        return content if len(axes) == 1 else {**content, "across": self.across, "and": axes[1].values.tolist()}
 
     def values(
         self, board: Board, check: str, models: Models, start: int, stop: int, found: Found
     ) -> Mapping[str, Floats]:
-        return {self.over: self._grid(board, check)[start:stop]}
+        circuit, own = board.check(check)
+        axes = self.places(board)
+        for axis in axes:
+            quantity(circuit, own, axis.title)
+        rows = np.arange(start, min(stop, self.size_on(board)))
+        at = np.unravel_index(rows, [len(axis.values) for axis in axes[::-1]])[::-1]
+        return {axis.title: axis.values[where] for axis, where in zip(axes, at, strict=True)}
 
-    def places(self, board: Board) -> Places:
-        unit = quantity(*board.check(self.checks[0]), self.over).unit
-        return Places(self.over, unit, self._grid(board, self.checks[0]), self.spacing != "linear")
+    def places(self, board: Board) -> tuple[Places, ...]:
+        """The axes, the same in all checks that it covers: those of the first. Raises BoardError."""
+        axes = (self._along(board, self.over, self.start, self.stop, self.points),)
+        if self.across is None:
+            return axes
+        return (*axes, self._along(board, self.across, self.across_start, self.across_stop, self.across_points))
 
-    def _grid(self, board: Board, check: str) -> Floats:
-        """The values [points], the same in all checks that it covers: those of the first. Raises BoardError."""
-        quantity(*board.check(check), self.over)
-        turned = quantity(*board.check(self.checks[0]), self.over)
-        now = turned.value
-        low, high = INDUSTRIAL if self.over == TEMPERATURE else (0.5 * now, 2.0 * now)
-        start = low if self.start is None else turned.read(self.start)
-        stop = high if self.stop is None else turned.read(self.stop)
+    def _along(self, board: Board, name: str, first: str | None, last: str | None, points: int) -> Places:
+        turned = quantity(*board.check(self.checks[0]), name)
+        low, high = INDUSTRIAL if name == TEMPERATURE else (0.5 * turned.value, 2.0 * turned.value)
+        start = low if first is None else turned.read(first)
+        stop = high if last is None else turned.read(last)
         if start == stop:
-            raise BoardError(f"the sweep of {self.over} would begin and end at {start:g}", remedy="Give both its ends.")
-        if self.spacing != "linear" and not start * stop > 0.0:
+            raise BoardError(f"the sweep of {name} would begin and end at {start:g}", remedy="Give both its ends.")
+        # A temperature is neither sold in series nor above zero.
+        spacing = "linear" if name == TEMPERATURE and self.across is not None else self.spacing
+        if spacing != "linear" and not start * stop > 0.0:
             raise BoardError(
                 "equal ratios need both ends on one side of zero", remedy="Space the values evenly, or move an end."
             )
-        if self.spacing in SERIES:
-            return self._preferred(min(start, stop), max(start, stop))
-        if self.spacing == "logarithmic":
-            return np.asarray(np.copysign(np.geomspace(abs(start), abs(stop), self.points), start))
-        return np.linspace(start, stop, self.points)
+        if spacing in SERIES:
+            values = self._preferred(min(start, stop), max(start, stop))
+        elif spacing == "logarithmic":
+            values = np.asarray(np.copysign(np.geomspace(abs(start), abs(stop), points), start))
+        else:
+            values = np.linspace(start, stop, points)
+        return Places(name, turned.unit, values, spacing != "linear")
 
     def _preferred(self, low: float, high: float) -> Floats:
         """The values of a series within both ends, which count."""

@@ -54,8 +54,8 @@ class Temperature(Between):
     ) -> Mapping[str, Floats]:
         return {TEMPERATURE: self._temperatures(board)[start:stop]}
 
-    def places(self, board: Board) -> Places:
-        return Places(TEMPERATURE, "°C", self._temperatures(board), logarithmic=False)
+    def places(self, board: Board) -> tuple[Places, ...]:
+        return (Places(TEMPERATURE, "°C", self._temperatures(board), logarithmic=False),)
 
     def _temperatures(self, board: Board) -> Floats:
         """From cold to hot [rows]; the checks' own ones are among them where they lie between."""

@@ -3400,7 +3400,7 @@ export interface components {
         };
         /**
          * PlacesView
-         * @description What rows stand at, where a quantity takes one value after the other.
+         * @description What rows stand at, where a quantity takes one value after the other; of two axes the first goes faster.
          */
         PlacesView: {
             /** Logarithmic */
@@ -4130,7 +4130,8 @@ export interface components {
             current: boolean;
             /** Kind */
             kind: string;
-            places: components["schemas"]["PlacesView"] | null;
+            /** Places */
+            places: components["schemas"]["PlacesView"][];
             /** Rows */
             rows: number;
             /** Rows Done */
@@ -4215,9 +4216,23 @@ export interface components {
         Sureness: "shown on the bench" | "said in the file" | "likely" | "guess" | "unknown";
         /**
          * Sweep
-         * @description Checks repeated while one quantity takes values from start to stop.
+         * @description Checks repeated while a quantity takes values from start to stop, for each value of another one if asked for.
          */
         Sweep: {
+            /**
+             * And of
+             * @description Another quantity: every value of the one at every value of the other, as a map
+             */
+            across?: string | null;
+            /**
+             * Other values
+             * @default 15
+             */
+            across_points: number;
+            /** Other from */
+            across_start?: string | null;
+            /** Other to */
+            across_stop?: string | null;
             /**
              * Checks
              * @description What every row is measured in
