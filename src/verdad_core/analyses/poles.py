@@ -12,6 +12,7 @@ at zero: the natural frequencies of G + sC bordered by b and cᵀ (Rosenbrock, "
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal
@@ -34,6 +35,9 @@ SHIFT = 1e4
 #: Singular values of the equilibrated C below this fraction of the largest, and eigenvalues of K below this fraction
 #: of its largest entry, count as zero.
 ZERO = 1e-13
+
+#: How near to a natural frequency its motion is looked for, and how often it is improved.
+_BESIDE, _ITERATIONS = 1.0 + 1e-7, 3
 
 #: A real part counts as positive when it is above this fraction of the pole's size: rounding moves poles by less.
 POSITIVE = 1e-7
@@ -112,6 +116,37 @@ class AtBias:
     def poles(self) -> list[Poles]:
         """The natural frequencies of every row: with one in the right half-plane its result cannot be measured."""
         return poles(self.operating_point)
+
+
+def moving(point: OperatingPoint, values: Complexes, nodes: Sequence[str]) -> list[str]:
+    """Which of some nodes swings farthest in each natural frequency of the first row, in rad/s; empty where that cannot
+    be told.
+
+    By inverse iteration (Golub and Van Loan, section 7.6.1): what a solution of (G + sC) x = Cy, with s beside the
+    natural frequency, mostly consists of is the motion that belongs to it.
+    """
+    from scipy.sparse import csc_array
+    from scipy.sparse.linalg import splu
+
+    structure = point.structure
+    where = [structure.index(node) for node in nodes]
+    g, c = (
+        csc_array((entries[0], (structure.rows, structure.columns)), shape=(structure.size, structure.size))
+        for entries in linearised(point, 0, 1)
+    )
+    found = []
+    for s in values:
+        try:
+            factors = splu((g + s * _BESIDE * c).astype(complex).tocsc())
+        except RuntimeError:
+            found.append("")
+            continue
+        # Nothing is orthogonal to it by a symmetry of the circuit.
+        x = np.cos(np.arange(structure.size)).astype(complex)
+        for _ in range(_ITERATIONS):
+            x = factors.solve(c @ (x / np.max(np.abs(x))))
+        found.append(nodes[int(np.argmax(np.abs(x[where])))])
+    return found
 
 
 def pole_zero(

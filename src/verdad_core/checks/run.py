@@ -127,7 +127,7 @@ def run_check(
         tuple(numbers),
         tuple(findings),
         _sentence(experiment, result),
-        modes(experiment.natural),
+        modes(experiment.natural, experiment.point, [net for net in experiment.nets if net in nodes]),
     )
 
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from verdad_core.analyses.poles import Poles
+from verdad_core.analyses.operating_point import OperatingPoint
+from verdad_core.analyses.poles import Poles, moving
 from verdad_core.errors import Finding, Severity
 from verdad_core.units import format_value
 
@@ -21,19 +23,26 @@ _SLOWEST, _FASTEST, _MOST = 1e-3, 1e10, 24
 
 @dataclass(frozen=True)
 class Mode:
-    """A natural frequency in hertz, and how it is damped: 1 and above creeps, below it rings, below 0 it grows."""
+    """A natural frequency in hertz, how it is damped (1 and above creeps, below it rings, below 0 it grows), and the
+    net that moves most in it; empty where that is not known.
+    """
 
     frequency: float
     damping: float
+    net: str = ""
 
 
-def modes(natural: Poles) -> tuple[Mode, ...]:
+def modes(natural: Poles, point: OperatingPoint, nets: Sequence[str]) -> tuple[Mode, ...]:
     """The natural frequencies that matter on a board, the least damped first; a pair is one."""
     found = natural.values[natural.values.imag >= 0.0]
     hertz = np.abs(found) / (2.0 * math.pi)
     kept = found[(hertz > _SLOWEST) & (hertz < _FASTEST)]
-    listed = [Mode(float(abs(p)) / (2.0 * math.pi), -float(p.real / abs(p))) for p in kept]
-    return tuple(sorted(listed, key=lambda mode: (mode.damping, mode.frequency))[:_MOST])
+    listed = kept[np.lexsort((np.abs(kept), -kept.real / np.abs(kept)))][:_MOST]
+    names = moving(point, listed, nets) if len(listed) and nets else [""] * len(listed)
+    return tuple(
+        Mode(float(abs(p)) / (2.0 * math.pi), -float(p.real / abs(p)), net)
+        for p, net in zip(listed, names, strict=True)
+    )
 
 
 def unstable(natural: Poles) -> str:

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.core.circuits import structure
 from verdad.demo.board import model_text
 from verdad_core.analyses.operating_point import operating_point
-from verdad_core.analyses.poles import Poles, pole_zero, poles, zeros
+from verdad_core.analyses.poles import Poles, moving, pole_zero, poles, zeros
 from verdad_core.engine.matrix import ParameterMatrix
 
 AMP = f"{model_text()}\nvp p 0 5\nvn n 0 -5\n"
@@ -32,6 +32,16 @@ def test_a_pole_pair_of_an_rlc() -> None:
     found = of("v1 in 0 1\nr1 in a 20\nl1 a out 1m\nc1 out 0 1u").values
     expected = np.roots([1e-9, 2e-5, 1])
     assert sorted(found, key=np.imag) == pytest.approx(sorted(expected, key=np.imag), rel=1e-10)
+
+
+def test_the_net_that_moves_most_belongs_to_its_pole() -> None:
+    """Two sections with a tenth between them: the first moves ten times as far as what follows, the second alone."""
+    text = (
+        "v1 in 0 1\nr1 in a 1k\nc1 a 0 1u\ne1 b 0 a 0 0.1\nr2 b out 1k\nc2 out 0 1n\nl1 in d 1m\nr3 d e 1\nc3 e 0 10n"
+    )
+    point = operating_point(structure(text))
+    values = np.array([-1e3, -1e6, 1j / np.sqrt(1e-3 * 10e-9)])
+    assert moving(point, values, ["a", "b", "d", "e", "in", "out"]) == ["a", "out", "e"]
 
 
 def test_nine_decades_between_two_poles() -> None:

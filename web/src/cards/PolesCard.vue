@@ -25,12 +25,13 @@ function words(damping: number): string {
   <CardFrame :card="card" :computing="computing" :active="active" :enlarges="false" @hide="emit('hide')" @print="emit('print')" @activate="emit('activate')">
     <template #handle><slot name="handle" /></template>
     <table v-if="shown.length" class="poles">
-      <thead><tr><th scope="col" class="number">Frequency</th><th scope="col" class="number">Damping</th><th scope="col">By itself</th></tr></thead>
+      <thead><tr><th scope="col" class="number">Frequency</th><th scope="col" class="number">Damping</th><th scope="col">By itself</th><th scope="col" title="The net that swings farthest in it">Moves most</th></tr></thead>
       <tbody>
-        <tr v-for="({ frequency, damping }, k) in shown" :key="k" :class="{ grows: damping < 0 }">
+        <tr v-for="({ frequency, damping, net }, k) in shown" :key="k" :class="{ grows: damping < 0 }">
           <td class="number">{{ engineering(frequency, 'Hz') }}</td>
           <td class="number">{{ damping.toFixed(3) }}</td>
           <td>{{ words(damping) }}</td>
+          <td class="mono">{{ net }}</td>
         </tr>
       </tbody>
     </table>

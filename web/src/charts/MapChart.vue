@@ -56,7 +56,7 @@ const option = computed(() => {
       ...bounds.value.flatMap((bound) =>
         contourLines(column.values, along.values, across.values, bound).map((line, k) => ({
           type: 'line', silent: true, symbol: 'circle', symbolSize: 0.01, lineStyle: { color: tokens.breaks, width: 2 }, z: 3, tooltip: { show: false },
-          data: line.map((value, at) => (k === 0 && at === Math.floor(line.length / 2) ? { value, label: { show: true, position: 'inside', formatter: engineering(bound, column.unit), color: tokens.text, backgroundColor: tokens.paper, padding: [1, 4] } } : value)),
+          data: line.map((value, at) => (k === 0 && at === Math.floor(line.length / 2) ? { value, label: { show: true, position: 'right', formatter: engineering(bound, column.unit), color: tokens.text, textBorderColor: tokens.paper, textBorderWidth: 3 } } : value)),
         })),
       ),
     ],

@@ -96,7 +96,7 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
       <template v-if="view.shape === 'corners'">
         <p v-for="limit in shown.limits" :key="limit.id" class="yield" data-yield>
           <StateMark :state="limit.within && limit.within.passed === limit.within.total ? 'holds' : 'breaks'" />
-          <span class="soft">{{ limit.within?.passed ?? 0 }} of {{ limit.within?.total ?? 0 }} corners within {{ engineering(limit.lower, shown.unit) }} … {{ engineering(limit.upper, shown.unit) }}</span>
+          <span class="soft">{{ limit.within?.passed ?? 0 }} of {{ limit.within?.total ?? 0 }} rows within {{ engineering(limit.lower, shown.unit) }} … {{ engineering(limit.upper, shown.unit) }}</span>
         </p>
       </template>
       <div v-for="limit in shown.limits" v-else :key="limit.id" class="yield">

@@ -2968,13 +2968,19 @@ export interface components {
         };
         /**
          * Mode
-         * @description A natural frequency in hertz, and how it is damped: 1 and above creeps, below it rings, below 0 it grows.
+         * @description A natural frequency in hertz, how it is damped (1 and above creeps, below it rings, below 0 it grows), and the
+         *     net that moves most in it; empty where that is not known.
          */
         Mode: {
             /** Damping */
             damping: number;
             /** Frequency */
             frequency: number;
+            /**
+             * Net
+             * @default
+             */
+            net: string;
         };
         /**
          * ModelChange
