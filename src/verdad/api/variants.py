@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 import numpy as np
 from fastapi import APIRouter
-from pydantic import BaseModel, Field, TypeAdapter
+from pydantic import BaseModel, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -17,6 +17,7 @@ from verdad.api.context import Context, InContext, InSession, models_used, relea
 from verdad.api.presence import Gone
 from verdad.api.problems import ProblemError, problems
 from verdad.db.tables import ModelRow, RevisionRow
+from verdad.shelf.qualification import lines_of
 from verdad.shelf.store import model_of, rows_of
 from verdad_core.checks.compensation import compensated, ways_for
 from verdad_core.checks.feedback import amplifiers
@@ -27,14 +28,11 @@ from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.parts import Modelled, ModelReference
 from verdad_core.errors import BoardError, Severity, VerdadError
-from verdad_core.qualification.datasheet import DataSheetLine
 from verdad_core.schema import Designator, Slug
 from verdad_core.studies.table import Column
 from verdad_core.studies.verdict import State, judge
 
 router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
-
-_LINES: TypeAdapter[list[DataSheetLine]] = TypeAdapter(list[DataSheetLine])
 
 
 class Variant(BaseModel):
@@ -90,7 +88,7 @@ def get_variants(board_id: uuid.UUID, check_id: str, session: InSession) -> list
             others.append(VariantEntry(group=name, title="ideal amplifier", variant=Variant(how="ideal", part=name)))
         if not isinstance(part, Modelled) or part.units > 1 or (row := rows.get(part.model.id)) is None:
             continue
-        if amplifiers(part) and any(line.figure == "gain_bandwidth" for line in _LINES.validate_python(row.data_sheet)):
+        if amplifiers(part) and any(line.figure == "gain_bandwidth" for line in lines_of(row)):
             entry = Variant(how="figures", part=name)
             others.append(VariantEntry(group=name, title="its data sheet's figures only", variant=entry))
         alike = session.scalars(select(ModelRow).where(ModelRow.kind == row.kind).order_by(ModelRow.name))
@@ -178,7 +176,7 @@ def _known(session: Session, board_id: uuid.UUID, board: Board, circuit: Circuit
     part = circuit.part(name)
     if variant.how == "figures":
         own = rows_of(session, [part.model.id] if isinstance(part, Modelled) else [])
-        lines = [line for row in own.values() for line in _LINES.validate_python(row.data_sheet)]
+        lines = [line for row in own.values() for line in lines_of(row)]
         return from_figures(board, circuit, name, lines)
     model = rows_of(session, [variant.model or ""]).get(variant.model or "")
     if model is None:

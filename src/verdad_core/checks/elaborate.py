@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import replace
 
+from verdad_core.checks.error_sources import with_errors
 from verdad_core.checks.statements import nets_of_text, statement_elements
 from verdad_core.devices import FAMILY_OF, Element
 from verdad_core.devices.waveforms import GAUSSIAN, Waveform
@@ -180,11 +181,11 @@ def _modelled(part: Modelled, models: Models) -> list[Element]:
             remedy=f"Correct the pins of {model.name} under Models.",
         )
     nodes = {pin: _node(net) for pin, net in part.pins.items()}
-    return [
-        element
-        for unit in unit_names(part.units)
-        for element in model.elements(part.designator + unit, unit_pins(nodes, unit), _numbers(part.settings))
-    ]
+    elements: list[Element] = []
+    for unit in unit_names(part.units):
+        inner, around = with_errors(part, unit, unit_pins(nodes, unit))
+        elements += [*around, *model.elements(part.designator + unit, inner, _numbers(part.settings))]
+    return elements
 
 
 def fixture_elements(fixture: Fixture, *, driven: bool) -> list[Element]:

@@ -6,7 +6,7 @@ waveform's, or a part's setting.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
 from math import isfinite
 from types import MappingProxyType
@@ -15,6 +15,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from verdad_core.checks.elaborate import Models, value_key
+from verdad_core.checks.error_sources import error_key, errors_of
 from verdad_core.devices.base import AMBIENT_KEY
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
@@ -91,6 +92,8 @@ def _of_part(part: Part, name: str, setting: str) -> Quantity | None:
         return None if setting else Quantity(name, part.value, PART_UNITS[part.kind])
     if not isinstance(part, Modelled | Generic):
         return None
+    if isinstance(part, Modelled) and setting in (errors := errors_of(part)):
+        return Quantity(name, part.errors.get(setting, "0"), errors[setting].unit)
     known = {s.name: s for s in GENERIC_PARTS[part.part].settings} if isinstance(part, Generic) else {}
     default = known.get(setting)
     text = part.settings.get(setting, default.default if default else "")
@@ -107,6 +110,8 @@ def quantities(circuit: Circuit, check: Check, models: Models) -> list[Quantity]
         names += [f"{part.designator}.{name}" for name in WARMTH if getattr(part, name, None)]
         if isinstance(part, Valued):
             names.append(part.designator)
+        elif isinstance(part, Modelled):
+            names += [f"{part.designator}.{name}" for name in part.errors]
         elif isinstance(part, Generic):
             names += [f"{part.designator}.{setting.name}" for setting in GENERIC_PARTS[part.part].settings]
     for fixture in check.fixtures:
@@ -161,9 +166,23 @@ def with_quantity(board: Board, check_id: str, name: str, text: str) -> Board:
         return _with(board, circuit, {"checks": _replaced(circuit.checks, check, {"fixtures": fixtures})})
     part = circuit.part(first)
     change: dict[str, Any] = {field: text} if field in WARMTH else {"value": text}
-    if isinstance(part, Modelled | Generic) and field not in WARMTH:
+    if isinstance(part, Modelled) and field in errors_of(part):
+        change = {"errors": {**part.errors, field: text}}
+    elif isinstance(part, Modelled | Generic) and field not in WARMTH:
         change = {"settings": {**part.settings, field: text}}
     return _with(board, circuit, {"parts": _replaced(circuit.parts, part, change)})
+
+
+def with_errors_given(board: Board, check_id: str, names: Collection[str]) -> Board:
+    """The board with those of some quantities that are errors of parts given as none, so that they can be turned."""
+    circuit, check = board.check(check_id)
+    for part in circuit.parts:
+        own = errors_of(part) if isinstance(part, Modelled) else ()
+        for name in own:
+            of = f"{part.designator}.{name}"
+            if of in names and isinstance(part, Modelled) and name not in part.errors:
+                board = with_quantity(board, check_id, of, quantity(circuit, check, of).text)
+    return board
 
 
 def _is_setting(circuit: Circuit, name: str) -> bool:
@@ -212,6 +231,8 @@ def engine_key(circuit: Circuit, check: Check, name: str) -> tuple[str, str]:
     part = next((part for part in circuit.parts if part.designator == first), None)
     if isinstance(part, Valued):
         return (first, WARMTH[field][1]) if field in WARMTH else value_key(part)
+    if isinstance(part, Modelled) and field in part.errors:
+        return error_key(part, field)
     if isinstance(part, Generic) and field not in WARMTH and GENERIC_PARTS[part.part].family and field:
         return first, field
     raise BoardError(

@@ -97,6 +97,8 @@ class Modelled(_Warmed):
     pins: dict[Name, Net]
     units: Annotated[int, Field(ge=1, le=len(UNIT_LETTERS))] = 1
     settings: Settings = Field(default_factory=dict)
+    #: Errors that the model does not have (checks/error_sources.py), by name.
+    errors: Settings = Field(default_factory=dict)
 
 
 class Generic(_Warmed):

@@ -74,6 +74,8 @@ def _part(part: Part, models: Models) -> Iterator[str]:
                 yield _unsaid(part.designator, part.rise)
             elif part.rise is not None:
                 tail += f" dtemp={parse_value(part.rise)!r}"
+            if part.errors:
+                yield f"* {part.designator}: no statement says {', '.join(sorted(part.errors))} of a model"
             for unit in unit_names(part.units):
                 nets = unit_pins(part.pins, unit)
                 nodes = [_node(nets[role]) for role in model.roles]

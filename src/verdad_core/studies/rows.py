@@ -12,7 +12,7 @@ from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.experiment import Experiment, prepare
 from verdad_core.checks.prepared import Look, RowResult
-from verdad_core.checks.quantities import engine_key, with_quantity
+from verdad_core.checks.quantities import engine_key, with_errors_given, with_quantity
 from verdad_core.checks.run import long_enough, measure
 from verdad_core.checks.signals import Names, Needed
 from verdad_core.document.board import Board
@@ -36,7 +36,8 @@ class Rows:
     def __init__(
         self, board: Board, study: Study, check: str, models: Models, columns: Sequence[str] | None = None
     ) -> None:
-        self.board, self.study, self.models = board, kind_of(study), models
+        turned = [spread.of for spread in board.spreads]
+        self.board, self.study, self.models = with_errors_given(board, check, turned), kind_of(study), models
         self.circuit, self.check = board.check(check)
         keys = [column_key(measurement) for measurement in self.check.measurements]
         wanted = dict.fromkeys(keys if columns is None else columns)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from verdad_core.checks.elaborate import Models
+from verdad_core.checks.error_sources import errors_of
 from verdad_core.checks.quantities import TEMPERATURE, Quantity, quantities, quantity
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
-from verdad_core.document.parts import Valued
+from verdad_core.document.parts import Modelled, Valued
 from verdad_core.errors import BoardError, Place
 from verdad_core.spreads.amount import Amount
 from verdad_core.spreads.spread import Spread
@@ -71,6 +72,10 @@ def variable(board: Board, models: Models) -> list[tuple[Circuit, Quantity]]:
         for each in quantities(circuit, check, models):
             if each.name not in valued and each.name != TEMPERATURE and each.value != 0.0:
                 found.setdefault(each.name, (circuit, each))
+        for part in circuit.parts:
+            for name in errors_of(part) if isinstance(part, Modelled) else ():
+                of = f"{part.designator}.{name}"
+                found.setdefault(of, (circuit, quantity(circuit, check, of)))
         # A coefficient that nobody gave is none, and lies as far from it as the grade allows.
         for name in sorted(valued):
             found.setdefault(f"{name}.tempco", (circuit, quantity(circuit, check, f"{name}.tempco")))

@@ -56,10 +56,17 @@ async function set(changes: ReadonlyMap<string, Spread | null>): Promise<string>
 }
 const keep = (of: string, change: Spread | null) => set(new Map([[of, change]]))
 const trouble = ref('')
+/** How far a quantity lies where nobody has said it yet: by its data sheet, or something that is to be changed. */
+function usual(name: string): string {
+  const { amount = '', text = '', unit = '' } = variable.data.value?.find((each) => each.name === name) ?? {}
+  if (amount) return amount
+  if (name.endsWith('.tempco')) return '100ppm'
+  return text === '0' ? `±1${unit === 'A' ? 'n' : 'm'}${unit}` : '5'
+}
 const adding = ref<string | null>(null)
 async function add(name: string | null) {
   // A coefficient lies around none: per cent of it say nothing.
-  if (name) trouble.value = await keep(name, bought(name, name.endsWith('.tempco') ? '100ppm' : '5'))
+  if (name) trouble.value = await keep(name, bought(name, usual(name)))
   adding.value = null
 }
 
@@ -112,7 +119,7 @@ async function setMany() {
     <v-select v-model="bulk.distribution" :items="distributions" item-value="key" hide-details class="distribution" aria-label="Distribution for these parts" />
     <v-btn type="submit" :disabled="!chosen.length">Set {{ chosen.length }} {{ chosen.length === 1 ? 'part' : 'parts' }}</v-btn>
     <v-autocomplete
-      v-model="adding" :items="addable" :prepend-inner-icon="mdiPlus" label="Source, load or model parameter" hide-details class="other" no-data-text="Nothing else has a value yet: attach a source, or place a model."
+      v-model="adding" :items="addable" :prepend-inner-icon="mdiPlus" label="Source, load, model parameter, or error of a part" hide-details class="other" no-data-text="Nothing else has a value yet: attach a source, or place a model."
       @update:model-value="add"
     />
     <p v-if="bulkRefusal || trouble" role="alert" class="refusal">{{ bulkRefusal || trouble }}</p>

@@ -3095,6 +3095,10 @@ export interface components {
         Modelled: {
             /** Designator */
             designator: string;
+            /** Errors */
+            errors?: {
+                [key: string]: string;
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4476,8 +4480,12 @@ export interface components {
         /**
          * VariableView
          * @description A quantity that can have a spread besides the values of parts, and the circuit that it is found in.
+         *
+         *     `amount` is how far it lies by its model's data sheet; empty where that does not say.
          */
         VariableView: {
+            /** Amount */
+            amount: string;
             /** Circuit */
             circuit: string;
             /** Name */
