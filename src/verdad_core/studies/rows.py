@@ -38,7 +38,7 @@ class Rows:
     ) -> None:
         turned = [spread.of for spread in board.spreads]
         self.board, self.study, self.models = with_errors_given(board, check, turned), kind_of(study), models
-        self.circuit, self.check = board.check(check)
+        self.circuit, self.check = self.board.check(check)
         keys = [column_key(measurement) for measurement in self.check.measurements]
         wanted = dict.fromkeys(keys if columns is None else columns)
         #: What is measured, by the key of its column; of two that say the same only one.

@@ -10,7 +10,7 @@ import pytest
 from tests.core.boards import board, r, run_rows, supply
 from verdad_core.arrays import Floats
 from verdad_core.checks.error_sources import ERROR_SOURCES, amount_of, errors_of
-from verdad_core.checks.quantities import quantity, with_quantity
+from verdad_core.checks.quantities import engine_key, quantity, with_quantity
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
 from verdad_core.document.parts import Modelled
@@ -21,6 +21,7 @@ from verdad_core.interchange.to_netlist import to_netlist
 from verdad_core.qualification.datasheet import DataSheetLine
 from verdad_core.spreads.amount import parse_amount
 from verdad_core.studies.kind import kind_of
+from verdad_core.studies.rows import Rows
 from verdad_core.studies.table import NOTHING
 
 _TEXT = b".subckt amp p m o\ne1 o 0 p m 1e9\n.ends\n.subckt reg i o g\ne1 o g i g 0.5\n.ends\n"
@@ -82,6 +83,9 @@ def test_they_vary_in_a_study_though_the_drawing_has_none() -> None:
     assert table.values[:, 0] == pytest.approx(np.asarray(expected(*(values[name] for name in NAMES))), rel=1e-6)
     assert np.ptp(table.values) > 0.02
     assert volts(drawn) == pytest.approx(0.0, abs=1e-12)
+    # They are numbers of the engine: no row is compiled by itself.
+    rows = Rows(drawn, drawn.studies[0], "k", MODELS)
+    assert all(engine_key(rows.circuit, rows.check, name)[1] == "dc" for name in NAMES)
 
 
 def test_a_part_has_those_that_its_pins_allow() -> None:

@@ -31,8 +31,8 @@ class MonteCarlo(Between):
     kind: Literal["monte carlo"] = "monte carlo"
     rows: Annotated[int, Field(ge=10, le=100_000)] = setting(500, label="Rows", hint="Units that are built")
     enough: Annotated[float, Field(gt=0.0, le=50.0)] | None = setting(
-        None, label="Enough when the yield is known within ±", unit="%", empty="all rows",
-        hint="Ends before all rows are there where the 95 % interval of the yield is that narrow",
+        None, label="Yield to ±", unit="%", empty="all rows",
+        hint="Ends before all rows are there where the 95 % interval of the yield is as narrow as this",
     )  # fmt: skip
     seed: Annotated[int, Field(ge=0, le=2**32 - 1)] = setting(
         1, label="Seed", hint="The same seed gives the same rows, every time"

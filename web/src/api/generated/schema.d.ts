@@ -3153,8 +3153,8 @@ export interface components {
              */
             drawn: "at random" | "evenly";
             /**
-             * Enough when the yield is known within ±
-             * @description Ends before all rows are there where the 95 % interval of the yield is that narrow
+             * Yield to ±
+             * @description Ends before all rows are there where the 95 % interval of the yield is as narrow as this
              */
             enough?: number | null;
             /** Hottest */
