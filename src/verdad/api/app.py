@@ -31,6 +31,7 @@ from verdad.api import (
     recordings,
     sheet,
     studies,
+    study_envelope,
     study_rows,
     variants,
     verdict,
@@ -49,7 +50,8 @@ MAX_BODY = 10 * MAX_TEXT
 
 
 _ROUTES = (
-    asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies, study_rows,
+    asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies,
+        study_envelope, study_rows,
     variants, verdict, vocabulary,
 )  # fmt: skip
 

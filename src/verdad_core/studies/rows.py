@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from functools import cached_property
 
@@ -30,12 +30,14 @@ ROW_SECONDS = 60.0
 class Rows:
     """The rows of one check that a study covers; what was compiled for some of them serves for all.
 
-    `columns` are the keys of the measurements that are wanted, all of the check's where it is None.
+    `columns` are the keys of the measurements that are wanted, all of the check's where it is None. `keep` is told what
+    each row gave whose numbers are evidence, with what the expressions of `also` need besides.
     """
 
     def __init__(
-        self, board: Board, study: Study, check: str, models: Models, columns: Sequence[str] | None = None
-    ) -> None:
+        self, board: Board, study: Study, check: str, models: Models, columns: Sequence[str] | None = None,
+        also: Sequence[str] = (), keep: Callable[[RowResult], None] = lambda _: None,
+    ) -> None:  # fmt: skip
         turned = [spread.of for spread in board.spreads]
         self.board, self.study, self.models = with_errors_given(board, check, turned), kind_of(study), models
         self.circuit, self.check = self.board.check(check)
@@ -44,13 +46,19 @@ class Rows:
         #: What is measured, by the key of its column; of two that say the same only one.
         self.measurements = {key: m for key, m in zip(keys, self.check.measurements, strict=True) if key in wanted}
 
+        self._also, self._keep = also, keep
+
+    def as_drawn(self) -> Iterator[RowResult]:
+        """What the check gives with every value as drawn."""
+        yield from self._experiment.rows()
+
     @cached_property
     def _experiment(self) -> Experiment:
         return self._prepared(self.board)
 
     def _prepared(self, board: Board) -> Experiment:
         circuit, check = board.check(self.check.id)
-        of = [measurement.of for measurement in self.check.measurements]
+        of = [*(measurement.of for measurement in self.check.measurements), *self._also]
         needed = Needed.by(of, circuit, Names.of(circuit, check))
         return prepare(circuit, check, self.models, sorted(needed.pins), needed.nets)
 
@@ -123,6 +131,7 @@ class Rows:
         if cause is not Cause.NUMBER or result.signals is None:
             table.causes[row] = cause
             return
+        self._keep(result)
         for column, measurement in enumerate(self.measurements.values()):
             with suppress(MeasurementError):
                 table.put(row, column, measure(measurement, result.signals)[0])

@@ -41,3 +41,13 @@ export function useBlame(board: MaybeRefOrGetter<string>, study: MaybeRefOrGette
     placeholderData: keepPreviousData,
   })
 }
+
+/** A curve of a check as drawn and in the units of a study, the first that the check shows where none is named. */
+export function useEnvelope(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string>, of: MaybeRefOrGetter<string>, done: MaybeRefOrGetter<number>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'envelope', toValue(study), toValue(check), toValue(of), toValue(done)]),
+    queryFn: ({ signal }) =>
+      unwrap(client.GET('/api/boards/{board_id}/studies/{study_id}/envelope', { params: { path: { board_id: toValue(board), study_id: toValue(study) }, query: { check: toValue(check), of: toValue(of) } }, signal })),
+    placeholderData: keepPreviousData,
+  })
+}

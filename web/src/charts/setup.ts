@@ -50,8 +50,8 @@ export function axisAlong({ title, unit, values, logarithmic }: { title: string;
   const axis = axisStyle(tokens)
   const [first = 0, last = 1] = [values[0], values.at(-1)]
   const [min, max] = [Math.min(...values), Math.max(...values)]
-  // Within one decade a logarithmic axis would have no ticks of its own but its ends.
-  const ticks = logarithmic && min > 0 ? { customValues: scaleLog().domain([min, max]).ticks(6) } : {}
+  // Within about a decade a logarithmic axis would have no ticks of its own but its ends.
+  const ticks = logarithmic && min > 0 && max / min < 30 ? { customValues: scaleLog().domain([min, max]).ticks(6) } : {}
   return {
     ...axis, type: logarithmic ? ('log' as const) : ('value' as const), min, max, inverse: first > last, name: unit ? `${title} / ${unit}` : title,
     axisLine: { ...axis.axisLine, onZero: false }, axisTick: { ...axis.axisTick, ...ticks }, axisLabel: { ...axis.axisLabel, formatter: tick, hideOverlap: true, ...ticks },

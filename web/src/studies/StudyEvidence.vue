@@ -9,6 +9,7 @@ import { engineering, percent } from '@/format/engineering'
 import { computed, ref, useTemplateRef } from 'vue'
 import BlameList from './BlameList.vue'
 import CornersTable from './CornersTable.vue'
+import EnvelopePanel from './EnvelopePanel.vue'
 import RowsTable from './RowsTable.vue'
 import StateMark from '@/components/StateMark.vue'
 
@@ -20,6 +21,8 @@ const emit = defineEmits<{ open: [check: string, row: number, values: Record<str
 
 const keyOf = (column: StudyColumn) => `${column.check} ${column.id}`
 const chosen = ref<string>()
+/** Whether curves are looked at beside the numbers. */
+const curves = ref(false)
 const limited = computed(() => props.view.columns.find(({ limits }) => limits.length))
 const shown = computed(() => props.view.columns.find((column) => keyOf(column) === chosen.value) ?? limited.value ?? props.view.columns[0])
 const along = computed(() => props.view.places[0])
@@ -90,6 +93,10 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
       <HistogramChart v-else-if="shown.histogram" class="chart" :distribution="shown" />
       <p v-else class="soft">{{ view.shape === 'corners' && view.rows_done ? 'Its corners are told when all are computed.' : 'No row has given a number yet.' }}</p>
       <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
+      <template v-if="view.current && view.shape !== 'curve' && !isActive(view)">
+        <v-btn size="small" variant="text" :aria-expanded="curves" @click="curves = !curves">{{ curves ? 'Hide its curves' : 'Curves of all units' }}</v-btn>
+        <EnvelopePanel v-if="curves" :board-id="boardId" :study="view.study.id" :check="shown.check" :rows="view.rows_done" />
+      </template>
       <BlameList v-if="view.current && view.shape === 'distribution'" :board-id="boardId" :study="view.study.id" :column="shown" :rows="looked" />
     </div>
     <div>

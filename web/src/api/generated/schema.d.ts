@@ -420,6 +420,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/studies/{study_id}/envelope": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Envelope
+         * @description The envelope of a curve of a check, the first that it shows where none is named; null where it shows none.
+         */
+        get: operations["get_envelope_api_boards__board_id__studies__study_id__envelope_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/studies/{study_id}/rows": {
         parameters: {
             query?: never;
@@ -1165,6 +1185,16 @@ export interface components {
          * @enum {string}
          */
         Badge: "qualified" | "not qualified" | "contradicts its data sheet";
+        /**
+         * BandView
+         * @description A border of the bands: below it lie so many per cent of the units.
+         */
+        BandView: {
+            /** Percent */
+            percent: number;
+            /** Values */
+            values: (number | null)[];
+        };
         /**
          * Baseline
          * @description A state of the board that is kept to compare against, by the number of its revision.
@@ -2123,6 +2153,34 @@ export interface components {
             /** On Shelf */
             on_shelf: string | null;
             symbol: components["schemas"]["Symbol"];
+        };
+        /**
+         * EnvelopeView
+         * @description Of the curves that a check shows, `choices`, one, `of`, over its first `rows` computed rows.
+         *
+         *     Computed when it is asked for: a study keeps numbers, not curves.
+         */
+        EnvelopeView: {
+            /** Axis */
+            axis: string;
+            /** Axis Unit */
+            axis_unit: string;
+            /** Bands */
+            bands: components["schemas"]["BandView"][];
+            /** Choices */
+            choices: string[];
+            /** Logarithmic */
+            logarithmic: boolean;
+            /** Nominal */
+            nominal: (number | null)[];
+            /** Of */
+            of: string;
+            /** Places */
+            places: number[];
+            /** Rows */
+            rows: number;
+            /** Unit */
+            unit: string;
         };
         /**
          * Extreme
@@ -5980,6 +6038,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_envelope_api_boards__board_id__studies__study_id__envelope_get: {
+        parameters: {
+            query: {
+                check: string;
+                of?: string;
+            };
+            header?: never;
+            path: {
+                board_id: string;
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnvelopeView"] | null;
                 };
             };
             /** @description Bad Request */

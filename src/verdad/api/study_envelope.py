@@ -1,0 +1,85 @@
+"""The envelope of a study: a curve as drawn, and the bands within which it lies in the units that are built."""
+
+from __future__ import annotations
+
+import time
+import uuid
+
+import numpy as np
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from verdad.api.context import InContext, InSession, load_board, load_models, released
+from verdad.api.numbers import Number
+from verdad.api.problems import ProblemError, problems
+from verdad.api.study_evidence import Evidence, find_study, present_keys
+from verdad_core.arrays import Floats
+from verdad_core.checks.cards import cards_of
+from verdad_core.studies.envelope import BORDERS, envelope
+
+router = APIRouter(prefix="/api/boards/{board_id}/studies/{study_id}", tags=["studies"])
+
+#: Rows at the most, seconds that they may take, and points of the axis that are told.
+_ROWS, _SECONDS, _POINTS = 200, 6.0, 400
+
+
+class BandView(BaseModel):
+    """A border of the bands: below it lie so many per cent of the units."""
+
+    percent: float
+    values: list[Number]
+
+
+class EnvelopeView(BaseModel):
+    """Of the curves that a check shows, `choices`, one, `of`, over its first `rows` computed rows.
+
+    Computed when it is asked for: a study keeps numbers, not curves.
+    """
+
+    choices: list[str]
+    of: str
+    axis: str
+    axis_unit: str
+    unit: str
+    logarithmic: bool
+    places: list[float]
+    nominal: list[Number]
+    bands: list[BandView]
+    rows: int
+
+
+@router.get("/envelope", responses=problems(404))
+def get_envelope(
+    board_id: uuid.UUID, study_id: str, session: InSession, context: InContext, check: str, of: str = ""
+) -> EnvelopeView | None:  # fmt: skip
+    """The envelope of a curve of a check, the first that it shows where none is named; null where it shows none."""
+    board = load_board(session, board_id)
+    study = find_study(board, study_id)
+    if check not in study.checks:
+        raise ProblemError(404, "There is no such check in this study.")
+    circuit, own = board.check(check)
+    choices = list(dict.fromkeys(curve.expression for card in cards_of(circuit, own) for curve in card.curves))
+    models = load_models(session, board)
+    evidence = Evidence.of(session, board, study, present_keys(board, study, models))
+    released(session)
+    of = of or next(iter(choices), "")
+    if of not in choices or not evidence.rows_done:
+        return None
+    with context.turns.turn("", lambda _: None):
+        until = time.monotonic() + _SECONDS
+        rows = min(evidence.rows_done, _ROWS)
+        found = envelope(board, study, check, of, models, rows, evidence.found, lambda: time.monotonic() > until)
+    at = np.unique(np.linspace(0, len(found.axis.values) - 1, _POINTS).astype(int))
+    return EnvelopeView(
+        choices=choices, of=of, axis=found.axis.title, axis_unit=found.axis.unit.name, unit=found.unit.name,
+        logarithmic=found.axis.logarithmic, places=found.axis.values[at].tolist(), nominal=_numbers(found.nominal[at]),
+        bands=[
+            BandView(percent=percent, values=_numbers(values[at]))
+            for percent, values in zip(BORDERS, found.bands, strict=True)
+        ],
+        rows=found.rows,
+    )  # fmt: skip
+
+
+def _numbers(values: Floats) -> list[float | None]:
+    return [value if np.isfinite(value) else None for value in values.tolist()]
