@@ -108,7 +108,7 @@ def test_an_offset_varies_its_curves_are_shown_and_two_values_make_a_map(whole: 
     expect(whole.get_by_text("Up to date.")).to_be_visible(timeout=60_000)
     whole.get_by_role("button", name="Curves of all units").click()
     expect(whole.get_by_role("img", name="db(response) as drawn and in 60 units")).to_be_visible()
-    whole.get_by_role("button", name="At rest: Value of v(out)").click()
+    whole.get_by_role("group", name="Measurement").get_by_role("button", name="At rest: Value of v(out)").click()
     expect(whole.get_by_label("Curves of all units")).to_contain_text("This check shows no curve")
     expect(whole.get_by_role("row", name=re.compile("^U1.offset-voltage"))).to_contain_text(re.compile("9[0-9]|100"))
     whole.get_by_role("button", name="Study", exact=True).click()
