@@ -9,12 +9,15 @@ import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from verdad.api.computing import nominal
 from verdad.api.context import InContext, InSession, load_board, load_models, released
 from verdad.api.numbers import Number
 from verdad.api.problems import ProblemError, problems
 from verdad.api.study_evidence import Evidence, find_study, present_keys
 from verdad_core.arrays import Floats
 from verdad_core.checks.cards import cards_of
+from verdad_core.checks.signals import Names, Needed
+from verdad_core.measure.expressions import read_expression
 from verdad_core.studies.envelope import BORDERS, envelope
 
 router = APIRouter(prefix="/api/boards/{board_id}/studies/{study_id}", tags=["studies"])
@@ -65,10 +68,15 @@ def get_envelope(
     of = of or next(iter(choices), "")
     if of not in choices or not evidence.rows_done:
         return None
+    pins = Needed.by([of], circuit, Names.of(circuit, own)).pins
+    signals = nominal(context, board, check, models, frozenset(pins))[1].signals
+    if signals is None:
+        return None
+    drawn = signals.evaluate(read_expression(of))
     with context.turns.turn("", lambda _: None):
         until = time.monotonic() + _SECONDS
         rows = min(evidence.rows_done, _ROWS)
-        found = envelope(board, study, check, of, models, rows, evidence.found, lambda: time.monotonic() > until)
+        found = envelope(board, study, check, of, drawn, models, rows, evidence.found, lambda: time.monotonic() > until)
     at = np.unique(np.linspace(0, len(found.axis.values) - 1, _POINTS).astype(int))
     return EnvelopeView(
         choices=choices, of=of, axis=found.axis.title, axis_unit=found.axis.unit.name, unit=found.unit.name,

@@ -11,7 +11,6 @@ import numpy as np
 from verdad_core.arrays import Floats
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.prepared import RowResult
-from verdad_core.checks.signals import Signals
 from verdad_core.document.board import Board
 from verdad_core.document.studies import Study
 from verdad_core.errors import MeasurementError
@@ -44,31 +43,30 @@ class Envelope:
 
 
 def envelope(
-    board: Board, study: Study, check: str, of: str, models: Models, rows: int, found: Found,
+    board: Board, study: Study, check: str, of: str, drawn: Trace, models: Models, rows: int, found: Found,
     over: Callable[[], bool] = lambda: False,
 ) -> Envelope:  # fmt: skip
-    """The envelope of an expression over the first rows of a study, or over as many as there are when it is `over`.
+    """The envelope of an expression over the first rows of a study, or over as many as there are when it is `over`;
+    `drawn` is what it is as drawn.
 
     Each row's curve is taken along the axis of the one as drawn, between its own points by straight lines, along the
-    logarithm where the axis is logarithmic. Raises MeasurementError where the curve as drawn is a number or has no
-    value, and a VerdadError where the circuit cannot be run.
+    logarithm where the axis is logarithmic. Raises MeasurementError where that is a number, or no row has a curve, and
+    a VerdadError where the circuit cannot be run.
     """
     curves: list[Floats] = []
-    drawn = _drawn(Rows(board, study, check, models, (), (of,)), of)
     axis = drawn.along()
 
     def keep(result: RowResult) -> None:
         with suppress(MeasurementError):
             if result.signals is not None:
-                curves.append(_on(axis, _evaluated(result.signals, of)))
+                curves.append(_on(axis, result.signals.evaluate(read_expression(of))))
 
     def look(_: float) -> None:
         if over():
             raise EnoughError
 
-    each = Rows(board, study, check, models, (), (of,), keep)
     with suppress(EnoughError):
-        each.table(0, rows, look, found)
+        Rows(board, study, check, models, (), (of,), keep).table(0, rows, look, found)
     if not curves:
         raise MeasurementError("no row gave this curve", remedy="Look at the rows: each says why it has no number.")
     stacked = np.array(curves)
@@ -76,17 +74,6 @@ def envelope(
     known = np.any(np.isfinite(stacked), axis=0)
     bands[:, known] = np.nanpercentile(stacked[:, known], BORDERS, axis=0)
     return Envelope(axis, drawn.unit, drawn.real(), bands, len(curves))
-
-
-def _drawn(rows: Rows, of: str) -> Trace:
-    [result] = rows.as_drawn()
-    if result.signals is None:
-        raise MeasurementError("the circuit as drawn gave no curve", remedy="Run the check on the sheet: it says why.")
-    return _evaluated(result.signals, of)
-
-
-def _evaluated(signals: Signals, of: str) -> Trace:
-    return signals.evaluate(read_expression(of))
 
 
 def _on(axis: Axis, trace: Trace) -> Floats:

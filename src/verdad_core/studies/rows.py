@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from functools import cached_property
 
@@ -47,10 +47,6 @@ class Rows:
         self.measurements = {key: m for key, m in zip(keys, self.check.measurements, strict=True) if key in wanted}
 
         self._also, self._keep = also, keep
-
-    def as_drawn(self) -> Iterator[RowResult]:
-        """What the check gives with every value as drawn."""
-        yield from self._experiment.rows()
 
     @cached_property
     def _experiment(self) -> Experiment:

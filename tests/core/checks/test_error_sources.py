@@ -10,6 +10,7 @@ import pytest
 from tests.core.boards import board, r, run_rows, supply
 from verdad_core.arrays import Floats
 from verdad_core.checks.error_sources import ERROR_SOURCES, amount_of, errors_of
+from verdad_core.checks.keys import said
 from verdad_core.checks.quantities import engine_key, quantity, with_quantity
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
@@ -95,6 +96,8 @@ def test_a_part_has_those_that_its_pins_allow() -> None:
     assert isinstance(regulator, Modelled)
     assert list(errors_of(amplifier)) == ["offset-voltage", "bias-current", "offset-current"]
     assert list(errors_of(regulator)) == ["output-error"]
+    # A part that has none says no more than it ever did: its evidence stays.
+    assert "errors" not in str(said(amplifier))
     pins = {f"{unit}.{role}": f"{unit}{role}" for unit in "AB" for role in ("in+", "in-", "out")}
     dual = amplifier.model_copy(update={"pins": pins, "units": 2})
     assert list(errors_of(dual))[:2] == ["A.offset-voltage", "A.bias-current"]

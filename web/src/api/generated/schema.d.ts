@@ -3153,8 +3153,11 @@ export interface components {
         Modelled: {
             /** Designator */
             designator: string;
-            /** Errors */
-            errors?: {
+            /**
+             * Errors
+             * @default {}
+             */
+            errors: {
                 [key: string]: string;
             };
             /**
