@@ -195,8 +195,9 @@ def test_two_checks_give_values_over_temperature_and_their_slopes(api: TestClien
     assert api.post(f"{where}/runs").status_code == 202
     view = finished(api, board, "preamp-temperature")
     assert (view["shape"], view["rows_done"], view["rows"]) == ("curve", 27, 27)
-    assert view["places"]["values"][0] == -40.0
-    assert 27.0 in view["places"]["values"]
+    [along] = view["places"]
+    assert along["values"][0] == -40.0
+    assert 27.0 in along["values"]
     slopes = {column["id"]: column["drift"] for column in view["columns"]}
     # The capacitor's 300 ppm/°C are all that the corner follows, but for the amplifier.
     assert slopes["bandwidth"]["ppm"] == pytest.approx(300.0, rel=0.02)

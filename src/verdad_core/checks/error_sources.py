@@ -79,12 +79,12 @@ def with_errors(part: Modelled, unit: str, nodes: Mapping[str, str]) -> tuple[di
     Raises BoardError for an error that the part cannot have.
     """
     known = errors_of(part)
-    if unknown := sorted(set(part.errors) - known.keys()):
+    if unknown := sorted(set(part.errors or ()) - known.keys()):
         raise BoardError(
             f"{part.designator} has no {unknown[0]}", place=Place(part=part.designator), remedy="Take it away."
         )
     inner, elements = dict(nodes), []
-    for name, text in part.errors.items():
+    for name, text in (part.errors or {}).items():
         if name.rpartition(".")[0] != unit:
             continue
         own, error = error_key(part, name)[0], known[name]

@@ -93,7 +93,7 @@ def _of_part(part: Part, name: str, setting: str) -> Quantity | None:
     if not isinstance(part, Modelled | Generic):
         return None
     if isinstance(part, Modelled) and setting in (errors := errors_of(part)):
-        return Quantity(name, part.errors.get(setting, "0"), errors[setting].unit)
+        return Quantity(name, (part.errors or {}).get(setting, "0"), errors[setting].unit)
     known = {s.name: s for s in GENERIC_PARTS[part.part].settings} if isinstance(part, Generic) else {}
     default = known.get(setting)
     text = part.settings.get(setting, default.default if default else "")
@@ -111,7 +111,7 @@ def quantities(circuit: Circuit, check: Check, models: Models) -> list[Quantity]
         if isinstance(part, Valued):
             names.append(part.designator)
         elif isinstance(part, Modelled):
-            names += [f"{part.designator}.{name}" for name in part.errors]
+            names += [f"{part.designator}.{name}" for name in part.errors or ()]
         elif isinstance(part, Generic):
             names += [f"{part.designator}.{setting.name}" for setting in GENERIC_PARTS[part.part].settings]
     for fixture in check.fixtures:
@@ -167,7 +167,7 @@ def with_quantity(board: Board, check_id: str, name: str, text: str) -> Board:
     part = circuit.part(first)
     change: dict[str, Any] = {field: text} if field in WARMTH else {"value": text}
     if isinstance(part, Modelled) and field in errors_of(part):
-        change = {"errors": {**part.errors, field: text}}
+        change = {"errors": {**(part.errors or {}), field: text}}
     elif isinstance(part, Modelled | Generic) and field not in WARMTH:
         change = {"settings": {**part.settings, field: text}}
     return _with(board, circuit, {"parts": _replaced(circuit.parts, part, change)})
@@ -180,7 +180,7 @@ def with_errors_given(board: Board, check_id: str, names: Collection[str]) -> Bo
         own = errors_of(part) if isinstance(part, Modelled) else ()
         for name in own:
             of = f"{part.designator}.{name}"
-            if of in names and isinstance(part, Modelled) and name not in part.errors:
+            if of in names and isinstance(part, Modelled) and name not in (part.errors or ()):
                 board = with_quantity(board, check_id, of, quantity(circuit, check, of).text)
     return board
 
@@ -231,7 +231,7 @@ def engine_key(circuit: Circuit, check: Check, name: str) -> tuple[str, str]:
     part = next((part for part in circuit.parts if part.designator == first), None)
     if isinstance(part, Valued):
         return (first, WARMTH[field][1]) if field in WARMTH else value_key(part)
-    if isinstance(part, Modelled) and field in part.errors:
+    if isinstance(part, Modelled) and field in (part.errors or ()):
         return error_key(part, field)
     if isinstance(part, Generic) and field not in WARMTH and GENERIC_PARTS[part.part].family and field:
         return first, field

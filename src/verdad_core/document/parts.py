@@ -98,7 +98,7 @@ class Modelled(_Warmed):
     units: Annotated[int, Field(ge=1, le=len(UNIT_LETTERS))] = 1
     settings: Settings = Field(default_factory=dict)
     #: Errors that the model does not have (checks/error_sources.py), by name.
-    errors: Settings = Field({})
+    errors: Settings | None = None
 
 
 class Generic(_Warmed):

@@ -36,7 +36,8 @@ const others = computed(() => {
   })
 })
 const addable = computed(() => (variable.data.value ?? []).filter(({ name }) => !spreads.value.has(name)).map(({ name, text, unit }) => ({ value: name, title: `${name}, ${text}${unit}` })))
-const rows = computed(() => [...parts.value, ...others.value].map((row) => ({ ...row, spread: spreads.value.get(row.of) })))
+// What was added last is seen at once.
+const rows = computed(() => [...[...others.value].reverse(), ...parts.value].map((row) => ({ ...row, spread: spreads.value.get(row.of) })))
 const groups = computed(() => [...new Set(props.board.spreads.flatMap(({ group }) => group ?? []))])
 
 const headers = computed(() => [
@@ -64,10 +65,12 @@ function usual(name: string): string {
   return text === '0' ? `±1${unit === 'A' ? 'n' : 'm'}${unit}` : '5'
 }
 const adding = ref<string | null>(null)
+const sought = ref('')
 async function add(name: string | null) {
   // A coefficient lies around none: per cent of it say nothing.
   if (name) trouble.value = await keep(name, bought(name, usual(name)))
   adding.value = null
+  sought.value = ''
 }
 
 // Many parts at once.
@@ -119,7 +122,7 @@ async function setMany() {
     <v-select v-model="bulk.distribution" :items="distributions" item-value="key" hide-details class="distribution" aria-label="Distribution for these parts" />
     <v-btn type="submit" :disabled="!chosen.length">Set {{ chosen.length }} {{ chosen.length === 1 ? 'part' : 'parts' }}</v-btn>
     <v-autocomplete
-      v-model="adding" :items="addable" :prepend-inner-icon="mdiPlus" label="Source, load, model parameter, or error of a part" hide-details class="other" no-data-text="Nothing else has a value yet: attach a source, or place a model."
+      v-model="adding" v-model:search="sought" :items="addable" :prepend-inner-icon="mdiPlus" label="Source, load, model parameter, or error of a part" hide-details class="other" no-data-text="Nothing else has a value yet: attach a source, or place a model."
       @update:model-value="add"
     />
     <p v-if="bulkRefusal || trouble" role="alert" class="refusal">{{ bulkRefusal || trouble }}</p>

@@ -3153,13 +3153,10 @@ export interface components {
         Modelled: {
             /** Designator */
             designator: string;
-            /**
-             * Errors
-             * @default {}
-             */
-            errors: {
+            /** Errors */
+            errors?: {
                 [key: string]: string;
-            };
+            } | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
