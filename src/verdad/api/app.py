@@ -51,8 +51,7 @@ MAX_BODY = 10 * MAX_TEXT
 
 _ROUTES = (
     asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies,
-        study_envelope, study_rows,
-    variants, verdict, vocabulary,
+    study_envelope, study_rows, variants, verdict, vocabulary,
 )  # fmt: skip
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
 from typing import Annotated
 
 from fastapi import APIRouter
@@ -14,18 +13,15 @@ from verdad.api.context import InSession, circuit_of, load_board, load_models, m
 from verdad.api.problems import problems
 from verdad.shelf.qualification import lines_of
 from verdad.shelf.store import rows_of
-from verdad_core.checks.error_sources import amount_of, errors_of
 from verdad_core.checks.fresh import fresh_check, of_kind, questions
 from verdad_core.checks.preview import waveform_trace
-from verdad_core.document.board import Board, Circuit
+from verdad_core.document.board import Board
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Source
-from verdad_core.document.parts import Modelled
 from verdad_core.document.studies import Study
-from verdad_core.qualification.datasheet import DataSheetLine
 from verdad_core.schema import Slug, Title
 from verdad_core.studies.fresh import fresh_study
-from verdad_core.studies.variations import variable
+from verdad_core.studies.variations import usual_amount, variable
 
 router = APIRouter(prefix="/api", tags=["asking"])
 
@@ -70,7 +66,7 @@ def get_questions(
 class VariableView(BaseModel):
     """A quantity that can have a spread besides the values of parts, and the circuit that it is found in.
 
-    `amount` is how far it lies by its model's data sheet; empty where that does not say.
+    `amount` is what its spread begins with.
     """
 
     name: str
@@ -88,19 +84,10 @@ def get_variable(board_id: uuid.UUID, session: InSession) -> list[VariableView]:
     sheets = {model: lines_of(row) for model, row in rows_of(session, used).items()}
     return [
         VariableView(
-            name=q.name, text=q.text, unit=q.unit, circuit=circuit.title, amount=_by_sheet(circuit, q.name, sheets)
+            name=q.name, text=q.text, unit=q.unit, circuit=circuit.title, amount=usual_amount(circuit, q, sheets)
         )
         for circuit, q in variable(board, load_models(session, board))
     ]
-
-
-def _by_sheet(circuit: Circuit, name: str, sheets: Mapping[str, Sequence[DataSheetLine]]) -> str:
-    """How far a quantity lies by the data sheet of its part's model."""
-    designator, _, error = name.partition(".")
-    part = next((part for part in circuit.parts if part.designator == designator), None)
-    if not isinstance(part, Modelled) or error not in (known := errors_of(part)):
-        return ""
-    return amount_of(known[error], sheets.get(part.model.id, ()))
 
 
 @router.post("/fresh-check", responses=problems())

@@ -22,8 +22,8 @@ from verdad_core.studies.envelope import BORDERS, envelope
 
 router = APIRouter(prefix="/api/boards/{board_id}/studies/{study_id}", tags=["studies"])
 
-#: Rows at the most, seconds that they may take, and points of the axis that are told.
-_ROWS, _SECONDS, _POINTS = 200, 6.0, 400
+#: Rows at the most, and seconds that they may take.
+_ROWS, _SECONDS = 200, 6.0
 
 
 class BandView(BaseModel):
@@ -34,7 +34,7 @@ class BandView(BaseModel):
 
 
 class EnvelopeView(BaseModel):
-    """Of the curves that a check shows, `choices`, one, `of`, over its first `rows` computed rows.
+    """Of the curves that a check shows, `choices`, one, `of`, over the first `rows`; `left_out` more are no evidence.
 
     Computed when it is asked for: a study keeps numbers, not curves.
     """
@@ -49,6 +49,7 @@ class EnvelopeView(BaseModel):
     nominal: list[Number]
     bands: list[BandView]
     rows: int
+    left_out: int
 
 
 @router.get("/envelope", responses=problems(404))
@@ -69,23 +70,23 @@ def get_envelope(
     if of not in choices or not evidence.rows_done:
         return None
     pins = Needed.by([of], circuit, Names.of(circuit, own)).pins
-    signals = nominal(context, board, check, models, frozenset(pins))[1].signals
-    if signals is None:
-        return None
-    drawn = signals.evaluate(read_expression(of))
+    result = nominal(context, board, check, models, frozenset(pins))[1]
+    if result.signals is None or result.objection is not None:
+        why = result.objection.message if result.objection is not None else "it gave no curve"
+        raise ProblemError(422, f"The circuit as drawn is no evidence: {why}.", "Mend it on the sheet first.")
+    drawn = result.signals.evaluate(read_expression(of))
     with context.turns.turn("", lambda _: None):
         until = time.monotonic() + _SECONDS
         rows = min(evidence.rows_done, _ROWS)
         found = envelope(board, study, check, of, drawn, models, rows, evidence.found, lambda: time.monotonic() > until)
-    at = np.unique(np.linspace(0, len(found.axis.values) - 1, _POINTS).astype(int))
     return EnvelopeView(
         choices=choices, of=of, axis=found.axis.title, axis_unit=found.axis.unit.name, unit=found.unit.name,
-        logarithmic=found.axis.logarithmic, places=found.axis.values[at].tolist(), nominal=_numbers(found.nominal[at]),
+        logarithmic=found.axis.logarithmic, places=found.axis.values.tolist(), nominal=_numbers(found.nominal),
         bands=[
-            BandView(percent=percent, values=_numbers(values[at]))
+            BandView(percent=percent, values=_numbers(values))
             for percent, values in zip(BORDERS, found.bands, strict=True)
         ],
-        rows=found.rows,
+        rows=found.rows, left_out=found.left_out,
     )  # fmt: skip
 
 

@@ -1,8 +1,9 @@
 """Errors of real parts that a maker's typical model does not have, written around it and leaving its text alone.
 
 A part has each only where it is given (`Modelled.errors`): as an independent source whose value can be turned and
-varied, handed to the pins by linear controlled sources. Signs are those of data sheets: an offset voltage adds to what
-is between in+ and in-, input currents flow into the pins (IEC 60748-3), and an output's error adds to what it gives.
+varied, handed to the pins by linear controlled sources. Signs are those of data sheets (common practice, no source): an
+offset voltage adds to what is between in+ and in-, input currents flow into the pins, and an output's error adds to
+what it gives.
 """
 
 from __future__ import annotations

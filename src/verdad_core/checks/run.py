@@ -86,7 +86,8 @@ def run_check(
     and a hand value without its part, become findings.
     """
     circuit, check = board.check(check_id)
-    curves = (curve.expression for card in cards_of(circuit, check) for curve in card.curves)
+    cards = cards_of(circuit, check)
+    curves = (curve.expression for card in cards for curve in card.curves)
     expressions = [*curves, *(m.of for m in check.measurements)]
     needed = Needed.by(expressions, circuit, Names.of(circuit, check))
     experiment = prepare(circuit, check, models, sorted(needed.pins | set(metered)), compiler=compiler)
@@ -119,6 +120,8 @@ def run_check(
     point = experiment.point
     nodes = point.node_voltages() if point.path().solved else {}
     words = experiment.scale.words
+    # Which net moves most takes a factorisation a mode: only for who looks at it.
+    looked_at = [net for net in experiment.nets if net in nodes] if any(card.shape == "poles" for card in cards) else []
     return CheckResult(
         point.path(),
         nodes,
@@ -127,7 +130,7 @@ def run_check(
         tuple(numbers),
         tuple(findings),
         _sentence(experiment, result),
-        modes(experiment.natural, experiment.point, [net for net in experiment.nets if net in nodes]),
+        modes(experiment.natural, experiment.point, looked_at),
     )
 
 

@@ -35,6 +35,15 @@ class Amount:
         return np.asarray(0.5 * (self.high + self.low) + 0.5 * (self.high - self.low) * draws)
 
 
+def between(level: Floats, low: float, drawn: float, high: float) -> Floats:
+    """What stands at levels from -1, low, over 0, as drawn, to 1, high [rows]: in proportion on both sides of what is
+    drawn, or, where that lies beyond an end, from end to end.
+    """
+    if low <= drawn <= high:
+        return np.asarray(drawn + np.where(level < 0.0, level * (drawn - low), level * (high - drawn)))
+    return np.asarray(np.where(level == 0.0, drawn, 0.5 * (low + high) + 0.5 * (high - low) * level))
+
+
 class Deviations:
     """How far a quantity is from nominal in [rows]: all that adds up, relative and absolute."""
 

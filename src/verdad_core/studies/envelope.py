@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -24,13 +24,18 @@ from verdad_core.studies.table import Found
 BORDERS = (0.0, 1.0, 10.0, 50.0, 90.0, 99.0, 100.0)
 
 
+#: Points of the axis, at the most; of a longer curve every so many-th.
+MOST_POINTS = 2000
+
+
 class EnoughError(Exception):
     """The time for an envelope is over."""
 
 
 @dataclass(frozen=True)
 class Envelope:
-    """`nominal` [points] and `bands` [borders, points] of one curve along an axis, over so many rows.
+    """`nominal` [points] and `bands` [borders, points] of one curve along an axis, over so many rows that gave it; of
+    `left_out` more there is none.
 
     NaN where the curve as drawn, or no row's, has a value there.
     """
@@ -40,6 +45,7 @@ class Envelope:
     nominal: Floats
     bands: Floats
     rows: int
+    left_out: int
 
 
 def envelope(
@@ -54,12 +60,19 @@ def envelope(
     a VerdadError where the circuit cannot be run.
     """
     curves: list[Floats] = []
-    axis = drawn.along()
+    own = drawn.along()
+    at = np.unique(np.linspace(0, len(own.values) - 1, MOST_POINTS).astype(int))
+    axis = replace(own, values=own.values[at], thinned=own.thinned or len(at) < len(own.values))
+    left_out = 0
 
-    def keep(result: RowResult) -> None:
-        with suppress(MeasurementError):
-            if result.signals is not None:
-                curves.append(_on(axis, result.signals.evaluate(read_expression(of))))
+    def keep(result: RowResult | None) -> None:
+        nonlocal left_out
+        try:
+            if result is None or result.signals is None:
+                raise MeasurementError("the row is no evidence")
+            curves.append(_on(axis, result.signals.evaluate(read_expression(of))))
+        except MeasurementError:
+            left_out += 1
 
     def look(_: float) -> None:
         if over():
@@ -73,7 +86,7 @@ def envelope(
     bands = np.full((len(BORDERS), len(axis.values)), np.nan)
     known = np.any(np.isfinite(stacked), axis=0)
     bands[:, known] = np.nanpercentile(stacked[:, known], BORDERS, axis=0)
-    return Envelope(axis, drawn.unit, drawn.real(), bands, len(curves))
+    return Envelope(axis, drawn.unit, drawn.real()[at], bands, len(curves), left_out)
 
 
 def _on(axis: Axis, trace: Trace) -> Floats:

@@ -31,12 +31,12 @@ class Rows:
     """The rows of one check that a study covers; what was compiled for some of them serves for all.
 
     `columns` are the keys of the measurements that are wanted, all of the check's where it is None. `keep` is told what
-    each row gave whose numbers are evidence, with what the expressions of `also` need besides.
+    each row gave, None where that is no evidence, with what the expressions of `also` need besides.
     """
 
     def __init__(
         self, board: Board, study: Study, check: str, models: Models, columns: Sequence[str] | None = None,
-        also: Sequence[str] = (), keep: Callable[[RowResult], None] = lambda _: None,
+        also: Sequence[str] = (), keep: Callable[[RowResult | None], None] = lambda _: None,
     ) -> None:  # fmt: skip
         turned = [spread.of for spread in board.spreads]
         self.board, self.study, self.models = with_errors_given(board, check, turned), kind_of(study), models
@@ -100,7 +100,7 @@ class Rows:
                 self._put(table, first + row, result, clock.late)
         except CircuitError:
             if last - first == 1:
-                table.causes[first] = Cause.REFUSED
+                self._without(table, first, Cause.REFUSED)
                 return
             for row in range(first, last):
                 self._fill(table, values, row, row + 1, look)
@@ -118,14 +118,18 @@ class Rows:
                 _, result = long_enough(experiment, found, None, clock.look)
                 self._put(table, row, result, clock.late)
             except ConvergenceError:
-                table.causes[row] = Cause.NOT_SOLVED
+                self._without(table, row, Cause.NOT_SOLVED)
             except VerdadError:
-                table.causes[row] = Cause.REFUSED
+                self._without(table, row, Cause.REFUSED)
+
+    def _without(self, table: Table, row: int, cause: Cause) -> None:
+        table.causes[row] = cause
+        self._keep(None)
 
     def _put(self, table: Table, row: int, result: RowResult, late: bool) -> None:
         cause = Cause.OUT_OF_TIME if late else result.cause
         if cause is not Cause.NUMBER or result.signals is None:
-            table.causes[row] = cause
+            self._without(table, row, cause)
             return
         self._keep(result)
         for column, measurement in enumerate(self.measurements.values()):

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from verdad_core.checks.elaborate import Models
-from verdad_core.checks.error_sources import errors_of
+from verdad_core.checks.error_sources import amount_of, errors_of
 from verdad_core.checks.quantities import TEMPERATURE, Quantity, quantities, quantity
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.parts import Modelled, Valued
 from verdad_core.errors import BoardError, Place
+from verdad_core.qualification.datasheet import DataSheetLine
 from verdad_core.spreads.amount import Amount
 from verdad_core.spreads.spread import Spread
 from verdad_core.spreads.variation import Variation
+from verdad_core.units import PER_DEGREE
 
 
 def spreads_of(board: Board, check: str) -> list[Spread]:
@@ -80,3 +84,18 @@ def variable(board: Board, models: Models) -> list[tuple[Circuit, Quantity]]:
         for name in sorted(valued):
             found.setdefault(f"{name}.tempco", (circuit, quantity(circuit, check, f"{name}.tempco")))
     return list(found.values())
+
+
+#: What a spread begins with where nothing says how far: per cent of a value, and about none what is to be changed.
+_USUAL = {PER_DEGREE: "100ppm", "V": "±1mV", "A": "±1nA"}
+
+
+def usual_amount(circuit: Circuit, varied: Quantity, sheets: Mapping[str, Sequence[DataSheetLine]]) -> str:
+    """What the spread of a quantity begins with: by its model's data sheet, of lines by model, where that says so."""
+    designator, _, error = varied.name.partition(".")
+    part = next((part for part in circuit.parts if part.designator == designator), None)
+    found = ""
+    if isinstance(part, Modelled) and error in (known := errors_of(part)):
+        found = amount_of(known[error], sheets.get(part.model.id, ()))
+    around_none = varied.value == 0.0 or varied.unit == PER_DEGREE
+    return found or (_USUAL.get(varied.unit, "5") if around_none else "5")

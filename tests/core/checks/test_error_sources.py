@@ -24,6 +24,7 @@ from verdad_core.spreads.amount import parse_amount
 from verdad_core.studies.kind import kind_of
 from verdad_core.studies.rows import Rows
 from verdad_core.studies.table import NOTHING
+from verdad_core.studies.variations import usual_amount
 
 _TEXT = b".subckt amp p m o\ne1 o 0 p m 1e9\n.ends\n.subckt reg i o g\ne1 o g i g 0.5\n.ends\n"
 _FILES, _ = bundle([("m.lib", _TEXT)])
@@ -121,3 +122,6 @@ def test_a_data_sheet_says_how_far_they_lie() -> None:
     assert around.absolute
     assert (around.low, around.high) == pytest.approx((-0.05, 0.05))
     assert amount_of(bias, lines) == ""
+    circuit, check = AMPLIFIER.check("k")
+    usual = [usual_amount(circuit, quantity(circuit, check, name), {"amp": lines}) for name in (*NAMES[:2], "R1")]
+    assert usual == ["±2 mV", "±1nA", "5"]

@@ -32,7 +32,7 @@ def test_bands_are_the_percentiles_of_what_every_unit_does() -> None:
     values = STUDY.values(drawn, "k", {}, 0, 40, NOTHING)
     omega = 2 * np.pi * found.axis.values[:, np.newaxis]
     every = np.abs(1 / (1 + 1j * omega * values["R1"] * values["C1"])).T
-    assert found.rows == 40
+    assert (found.rows, found.left_out) == (40, 0)
     assert found.axis.logarithmic
     assert found.nominal == pytest.approx(np.abs(1 / (1 + 1j * omega[:, 0] * 1e-3)), rel=1e-9)
     # Where the range was left open each unit has points of its own, with straight lines between them.

@@ -11,7 +11,7 @@ import pytest
 from tests.core.boards import board, c, low_pass, r, run_study, source, spread, two
 from verdad_core.document.board import Board
 from verdad_core.errors import BoardError
-from verdad_core.studies.corners import is_corner
+from verdad_core.spreads.amount import between
 from verdad_core.studies.fresh import fresh_study
 from verdad_core.studies.keys import column_key
 from verdad_core.studies.kinds.worst_case import ALL_CORNERS, WorstCase
@@ -83,8 +83,8 @@ def test_a_resonance_between_the_corners_is_found() -> None:
     omega = 2 * np.pi * 5032.9
     r1, l1, c1 = np.meshgrid([49.5, 50.5], np.linspace(8e-3, 12e-3, 801), np.linspace(80e-9, 120e-9, 801))
     gain = -20 * np.log10(np.abs(1 - omega**2 * l1 * c1 + 1j * omega * r1 * c1))
-    levels = study._levels(drawn, run_study(drawn.model_copy(update={"studies": (study,)}), study, {}))
-    corners = rows[is_corner(levels), 0]
+    # As drawn, three factors at their ends, and all corners.
+    corners = rows[: 1 + 2 * 3 + 2**3, 0]
     assert np.max(corners) < np.max(gain) - 0.1
     # Five rounds in boxes that shrink to a hundredth of the whole.
     assert np.max(rows) == pytest.approx(np.max(gain), abs=0.01)
@@ -121,3 +121,18 @@ def test_it_cannot_be_asked_where_nothing_varies_or_the_ends_are_none() -> None:
     for ends in ({"coldest": "0"}, {"coldest": "85", "hottest": "-40"}):
         with pytest.raises(ValueError, match=r"two ends|not hotter"):
             WorstCase(id="w", title="W", checks=("k",), **ends)
+
+
+def test_what_lies_unevenly_is_looked_at_in_proportion_on_both_sides() -> None:
+    """-20 % to +80 % of 1 kΩ against 1 kΩ: on the way to its low end the divider only falls, and nothing turns."""
+    parts = [r("R1", "1k", "in", "out"), r("R2", "1k", "out", "gnd")]
+    drawn = board(parts, [source("in", dc="1")], "operating point",
+                  measurements=[{"id": "v", "key": "value", "of": "v(out)"}])  # fmt: skip
+    spreads = [{"of": "R2", "contributions": [{"amount": "-20 +80"}]}]
+    _, rows = worst(Board.model_validate({**drawn.model_dump(mode="json"), "spreads": spreads}))
+    ohms = 1e3 * (1 + np.array([0, -0.2, 0.8, -0.2, 0.8, -0.05, -0.1, -0.15, 0.2, 0.4, 0.6]))
+    assert rows[:, 0] == pytest.approx(ohms / (ohms + 1e3), rel=1e-9)
+
+
+def test_between_two_ends_that_leave_out_what_is_drawn_nothing_lies_outside_of_them() -> None:
+    assert between(np.array([-1.0, -0.5, 0.0, 1.0]), 10.0, 0.0, 20.0).tolist() == [10.0, 12.5, 0.0, 20.0]

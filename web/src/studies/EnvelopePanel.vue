@@ -17,7 +17,7 @@ const choices = computed(() => (envelope.value?.choices ?? []).map((value) => ({
   <section class="envelope" aria-label="Curves of all units">
     <PickRow v-if="choices.length > 1" label="Curve" :value="envelope?.of ?? ''" :options="choices" hint="Of those that the check shows on the sheet" @set="(value) => (of = value)" />
     <EnvelopeChart v-if="envelope" class="chart" :class="{ waiting: isFetching }" :envelope="envelope" />
-    <p v-if="envelope" class="soft">The line is the circuit as drawn. From outside in: all of {{ envelope.rows }} units, 98 % of them, 80 % of them.</p>
+    <p v-if="envelope" class="soft">The line is the circuit as drawn. From outside in: all of the first {{ envelope.rows }} units, 98 % of them, 80 % of them.<template v-if="envelope.left_out"> {{ envelope.left_out }} more are no evidence and left out.</template></p>
     <p v-else-if="isFetching" class="soft" role="status">The curves are computed.</p>
     <p v-else-if="error" class="wrong" role="alert">{{ error.message }}</p>
     <p v-else class="soft">This check shows no curve: it ends in numbers.</p>

@@ -93,7 +93,7 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
       <HistogramChart v-else-if="shown.histogram" class="chart" :distribution="shown" />
       <p v-else class="soft">{{ view.shape === 'corners' && view.rows_done ? 'Its corners are told when all are computed.' : 'No row has given a number yet.' }}</p>
       <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
-      <template v-if="view.current && view.shape !== 'curve' && !isActive(view)">
+      <template v-if="view.current && view.shape === 'distribution' && !isActive(view)">
         <v-btn size="small" variant="text" :aria-expanded="curves" @click="curves = !curves">{{ curves ? 'Hide its curves' : 'Curves of all units' }}</v-btn>
         <EnvelopePanel v-if="curves" :board-id="boardId" :study="view.study.id" :check="shown.check" :rows="view.rows_done" />
       </template>

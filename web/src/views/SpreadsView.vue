@@ -57,18 +57,11 @@ async function set(changes: ReadonlyMap<string, Spread | null>): Promise<string>
 }
 const keep = (of: string, change: Spread | null) => set(new Map([[of, change]]))
 const trouble = ref('')
-/** How far a quantity lies where nobody has said it yet: by its data sheet, or something that is to be changed. */
-function usual(name: string): string {
-  const { amount = '', text = '', unit = '' } = variable.data.value?.find((each) => each.name === name) ?? {}
-  if (amount) return amount
-  if (name.endsWith('.tempco')) return '100ppm'
-  return text === '0' ? `±1${unit === 'A' ? 'n' : 'm'}${unit}` : '5'
-}
 const adding = ref<string | null>(null)
 const sought = ref('')
 async function add(name: string | null) {
-  // A coefficient lies around none: per cent of it say nothing.
-  if (name) trouble.value = await keep(name, bought(name, usual(name)))
+  const amount = variable.data.value?.find((each) => each.name === name)?.amount
+  if (name && amount) trouble.value = await keep(name, bought(name, amount))
   adding.value = null
   sought.value = ''
 }

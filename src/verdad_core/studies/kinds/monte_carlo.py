@@ -32,14 +32,15 @@ class MonteCarlo(Between):
     rows: Annotated[int, Field(ge=10, le=100_000)] = setting(500, label="Rows", hint="Units that are built")
     enough: Annotated[float, Field(gt=0.0, le=50.0)] | None = setting(
         None, label="Yield to ±", unit="%", empty="all rows",
-        hint="Ends before all rows are there where the 95 % interval of the yield is as narrow as this",
+        hint="Ends when the 95 % interval of the yield is as narrow as this; looked at often, it holds a little "
+        "less often",
     )  # fmt: skip
     seed: Annotated[int, Field(ge=0, le=2**32 - 1)] = setting(
         1, label="Seed", hint="The same seed gives the same rows, every time"
     )
     drawn: Literal["at random", "evenly"] = setting(
         "at random", label="Drawn", titles={"at random": "at random", "evenly": "evenly, as scrambled Sobol points"},
-        hint="Evenly, means and yields settle with fewer rows; intervals then say more than they need to",
+        hint="Evenly, means and yields settle with fewer rows; intervals of yields are wider than they need be",
     )  # fmt: skip
 
     name: ClassVar[str] = "Monte Carlo"

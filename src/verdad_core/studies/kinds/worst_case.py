@@ -19,7 +19,7 @@ from verdad_core.checks.elaborate import Models
 from verdad_core.checks.quantities import TEMPERATURE
 from verdad_core.document.board import Board
 from verdad_core.errors import BoardError
-from verdad_core.spreads.amount import Amount, Deviations
+from verdad_core.spreads.amount import Amount, Deviations, between
 from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.spread import Spread
 from verdad_core.studies.corners import Corners, corners, singles
@@ -90,12 +90,12 @@ class WorstCase(Between):
                 elif name in own:
                     deviations = moved.setdefault(name, Deviations(len(level)))
                     for amount in amounts:
-                        deviations.add(amount, np.where(level == 0.0, 0.0, amount.deviation(level)))
+                        deviations.add(amount, between(level, amount.low, 0.0, amount.high))
         return turned | {name: deviations.of(own[name].nominal) for name, deviations in moved.items()}
 
     def _temperatures(self, nominal: float, level: Floats) -> Floats:
         low, high = self.range or (nominal, nominal)
-        return np.asarray(np.where(level < 0, nominal - level * (low - nominal), nominal + level * (high - nominal)))
+        return between(level, low, nominal, high)
 
     def _levels(self, board: Board, found: Found) -> Floats:
         """Where each factor stands, from -1 over 0 as drawn to 1, in all rows that can be told so far [rows, factors].

@@ -2156,7 +2156,7 @@ export interface components {
         };
         /**
          * EnvelopeView
-         * @description Of the curves that a check shows, `choices`, one, `of`, over its first `rows` computed rows.
+         * @description Of the curves that a check shows, `choices`, one, `of`, over the first `rows`; `left_out` more are no evidence.
          *
          *     Computed when it is asked for: a study keeps numbers, not curves.
          */
@@ -2169,6 +2169,8 @@ export interface components {
             bands: components["schemas"]["BandView"][];
             /** Choices */
             choices: string[];
+            /** Left Out */
+            left_out: number;
             /** Logarithmic */
             logarithmic: boolean;
             /** Nominal */
@@ -3205,14 +3207,14 @@ export interface components {
             coldest?: string | null;
             /**
              * Drawn
-             * @description Evenly, means and yields settle with fewer rows; intervals then say more than they need to
+             * @description Evenly, means and yields settle with fewer rows; intervals of yields are wider than they need be
              * @default at random
              * @enum {string}
              */
             drawn: "at random" | "evenly";
             /**
              * Yield to ±
-             * @description Ends before all rows are there where the 95 % interval of the yield is as narrow as this
+             * @description Ends when the 95 % interval of the yield is as narrow as this; looked at often, it holds a little less often
              */
             enough?: number | null;
             /** Hottest */
@@ -4539,7 +4541,7 @@ export interface components {
          * VariableView
          * @description A quantity that can have a spread besides the values of parts, and the circuit that it is found in.
          *
-         *     `amount` is how far it lies by its model's data sheet; empty where that does not say.
+         *     `amount` is what its spread begins with.
          */
         VariableView: {
             /** Amount */
