@@ -93,22 +93,23 @@ def steady_state(
     structure: Structure, period: float, *, matrix: ParameterMatrix | None = None, start: Start = Start.OPERATING_POINT,
     initial: Mapping[str, float] | None = None, accuracy: Accuracy | None = None, settle: int = 4, most: int = 200,
     oscillates: str | None = None, longest: float | None = None, extrapolate: bool = True,
-    look: Callable[[], None] | None = None, threads: int | None = None,
+    look: Callable[[float], None] | None = None, threads: int | None = None,
 ) -> list[SteadyState]:  # fmt: skip
     """The steady state of every row of `matrix`; rows after the first one start from the nominal one's.
 
     `period` (s) is that of the sources, or about that of an oscillator, whose node is named by `oscillates`. Steps are
     at most `longest` (s; default: a fortieth of the period). `settle` periods are run before the extrapolation begins;
     without `extrapolate` it is run until a period changes nothing, by a hundredth of the tolerance. Raises
-    CircuitError for an impossible period, and ConvergenceError where a row is not periodic after `most` periods. `look`
-    is called now and then, from several threads; what it raises ends the search.
+    CircuitError for an impossible period, and NotPeriodicError where a row is not periodic after `most` periods. `look`
+    is told now and then how much of the way is done, from several threads; what it raises ends the search.
     """
     if not (np.isfinite(period) and period > 0):
         raise CircuitError(f"a period of {period:g} s is not possible", remedy="Give one above zero.")
     structure, rows = in_time(structure, matrix or structure.unvaried)
     nominal = structure.unvaried
     accuracy = accuracy or Accuracy()
-    beginning = begin_at(structure, nominal, start, initial or {}, threads, look)
+    told = look or (lambda _: None)
+    beginning = begin_at(structure, nominal, start, initial or {}, threads, lambda: told(0.0))
     found: list[SteadyState | None] = [None] * rows.rows
 
     def solve(which: ParameterMatrix, row: int, x: Floats, kept: Floats, conditions: bool, settle: int) -> SteadyState:
@@ -123,7 +124,7 @@ def steady_state(
             longest or period / STEPS,
             accuracy,
             oscillates,
-            look or (lambda: None),
+            told,
         )
         return shooting.solve(settle, most, extrapolate)
 
@@ -140,6 +141,14 @@ def steady_state(
 
     in_chunks(rows.rows, one, threads, 1)
     return [state for state in found if state is not None]
+
+
+class NotPeriodicError(ConvergenceError):
+    """No steady state was found; `reached` is the last period that was run, None where there was none."""
+
+    def __init__(self, why: ConvergenceError, reached: SteadyState | None) -> None:
+        super().__init__(why.message, place=why.place, remedy=why.remedy)
+        self.reached = reached
 
 
 class _Patience:
@@ -161,9 +170,11 @@ class _Patience:
 class _Shooting:
     def __init__(
         self, structure: Structure, matrix: ParameterMatrix, row: int, x0: Floats, state: Floats, conditions: bool,
-        period: float, longest: float, accuracy: Accuracy, oscillates: str | None, look: Callable[[], None],
+        period: float, longest: float, accuracy: Accuracy, oscillates: str | None, look: Callable[[float], None],
     ) -> None:  # fmt: skip
-        self.structure, self.matrix, self.row, self.look = structure, matrix, row, look
+        self.structure, self.matrix, self.row = structure, matrix, row
+        #: How much of the way is done: of the first periods, then of what was missing after them, by its logarithm.
+        self._told, self.done, self.missing = look, 0.0, 0.0
         self.period, self.accuracy = period, accuracy
         self.node = None if oscillates is None else structure.index(oscillates)
         outputs = [(unknown, "0") for unknown in structure.unknowns]
@@ -173,8 +184,28 @@ class _Shooting:
         )  # fmt: skip
         self.level = 0.0
         self.periods = self.sharpened = 0
+        #: The last period that was run whole.
+        self.reached: tuple[float, Floats] | None = None
+
+    def look(self) -> None:
+        self._told(self.done)
+
+    def _gone(self, settle: int, error: float) -> None:
+        """Note how far it is."""
+        if not np.isfinite(error):
+            self.done = 0.5 * min(self.periods / max(settle, 1), 1.0)
+            return
+        self.missing = max(self.missing, error, 10.0)
+        self.done = max(self.done, 1.0 - 0.5 * float(np.log(max(error, 1.0)) / np.log(self.missing)))
 
     def solve(self, settle: int, most: int, extrapolate: bool) -> SteadyState:
+        try:
+            return self._solve(settle, most, extrapolate)
+        except ConvergenceError as error:
+            reached = None if self.reached is None else self._found(*self.reached, np.inf)
+            raise NotPeriodicError(error, reached) from error
+
+    def _solve(self, settle: int, most: int, extrapolate: bool) -> SteadyState:
         if self.node is not None:
             self._to_a_crossing(self.node, most)
         missing = np.zeros(self.structure.size)
@@ -196,6 +227,8 @@ class _Shooting:
                 self.march.restore(plain)
                 plain, befores, afters, extrapolated = None, [], [], False
                 continue
+            self.reached = begin, block
+            self._gone(settle, error)
             largest = np.maximum(largest, sizes)
             after = self.march.charges.copy()
             if self.periods <= settle or extrapolated:

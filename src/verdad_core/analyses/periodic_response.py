@@ -141,6 +141,17 @@ def periodic_response(
     return PeriodicResponse(frequency, tuple(sidebands), np.concatenate(parts, axis=2), multipliers)
 
 
+def multipliers(steady: SteadyState) -> Complexes:
+    """What a period does to small charges at its beginning: its eigenvalues (Floquet). Raises as `periodic_response`.
+
+    The steady state comes back by itself where all lie within the unit circle; an oscillator has one at 1.
+    """
+    lines, along = lines_of(steady), _Linearised(steady)
+    none = np.empty(0, np.int32)
+    drive = np.zeros(steady.structure.size)
+    return _respond(steady, along, lines, _shifts(steady, along, lines), drive, none, none, np.empty(0), (0,))[1]
+
+
 def periodic_loop_gain(steady: SteadyState, probe: str, frequency: Floats) -> tuple[Complexes, PeriodicResponse]:
     """The loop gain [F] at a voltage source of 0 V in the loop, and the responses it comes from.
 

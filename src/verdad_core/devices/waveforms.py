@@ -115,6 +115,18 @@ class Waveform:
             for (name, own, meaning), value in zip(FORMS[self.kind], self.values, strict=True)
         )
 
+    @property
+    def period(self) -> float | None:
+        """After how long, in s, it repeats itself for ever; None where it does not."""
+        v = self.values
+        if self.kind == PULSE and not v[7]:
+            return v[6] or None
+        if self.kind == SIN and v[2] and v[1] and not v[4] and not v[6]:
+            return 1.0 / abs(v[2])
+        if self.kind == PWL and not math.isnan(v[0]):
+            return v[-2] - v[0]
+        return None
+
     @classmethod
     def of(cls, kind: int, *given: float) -> Waveform:
         """The waveform with these first values, the others being left out."""

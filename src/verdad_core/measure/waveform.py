@@ -77,6 +77,11 @@ def peak_to_peak(x: Floats, y: Floats) -> float:
     return float(np.ptp(y))
 
 
+def initial(x: Floats, y: Floats) -> float:
+    """The first value."""
+    return float(y[0])
+
+
 def final(x: Floats, y: Floats) -> float:
     """The last value."""
     return float(y[-1])
@@ -186,5 +191,6 @@ ENTRIES = (
         lambda trace: trace.unit * trace.along().unit,
         Window,
     ),
+    windowed("initial", "Initial value", initial, of_trace),
     windowed("final", "Final value", final, of_trace),
 )

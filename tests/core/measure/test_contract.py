@@ -50,7 +50,7 @@ STEP = 1 - np.exp(-T)
 def test_every_measurement_has_a_case_here() -> None:
     assert set(MEASUREMENTS) == {
         "passband_gain", "passband_gain_db", "upper_cutoff", "lower_cutoff", "value", "crossing", "maximum", "minimum",
-        "maximum_place", "minimum_place", "peak_to_peak", "mean", "rms", "final", "rise_time", "overshoot",
+        "maximum_place", "minimum_place", "peak_to_peak", "mean", "rms", "initial", "final", "rise_time", "overshoot",
         "settling_time", "band_rms", "frequency", "phase_margin", "crossover", "gain_margin", "rate_of_closure",
         # In test_more.py.
         "half_way", "undershoot", "slew_rate", "integral", "period", "duty", "ripple", "crest_factor", "distortion",
@@ -79,6 +79,7 @@ def test_every_measurement_has_a_case_here() -> None:
         ("rise_time", on(T, 5 - 2 * STEP), math.log(9), 1e-4),
         ("rise_time", on(T, STEP), math.log(9), 1e-4),
         ("overshoot", on(T, 1 - np.exp(-T) * (np.cos(9 * T) + np.sin(9 * T) / 9)), 100 * math.exp(-math.pi / 9), 2e-2),
+        ("initial", on(T, STEP), 0.0, 1e-8),
         ("final", on(T, STEP), 1.0, 1e-8),
         ("frequency", on(T, 3 + np.sin(2 * np.pi * 10.5 / 20 * T)), 10.5 / 20, 1e-4),
         ("maximum", on(T, np.minimum(np.sin(T), 0.5)), 0.5, 1e-12),

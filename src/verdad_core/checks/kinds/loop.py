@@ -117,7 +117,7 @@ class Loop(OverFrequency):
 
     def sentence(self, prepared: Prepared, signals: Signals) -> str:
         trace = signals.others[LOOP]
-        words = _said(trace.along().values, np.asarray(trace.values, complex), parse_value(self.margin))
+        words = said(trace.along().values, np.asarray(trace.values, complex), parse_value(self.margin))
         through = self._through(prepared)
         return f"{words} The loop goes through {' and '.join(through)}, too." if through else words
 
@@ -144,7 +144,7 @@ def _unit(part: Part, amplifier: str) -> str:
     return f"{unit}." if unit else ""
 
 
-def _said(frequency: Floats, values: Complexes, wanted: float) -> str:
+def said(frequency: Floats, values: Complexes, wanted: float) -> str:
     largest = float(np.max(np.abs(values)))
     if largest < NOTHING:
         return "Nothing comes back: there is no loop at this pin."

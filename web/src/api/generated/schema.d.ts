@@ -1499,7 +1499,7 @@ export interface components {
          */
         Check: {
             /** Analysis */
-            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["Loop"] | components["schemas"]["MarginCheck"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Transient"];
+            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["Impedance"] | components["schemas"]["Loop"] | components["schemas"]["MarginCheck"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Transient"] | components["schemas"]["SteadyStateCheck"] | components["schemas"]["SwitchedLoop"];
             /** Cards */
             cards?: components["schemas"]["CheckCard"][] | null;
             /** Fixtures */
@@ -2604,6 +2604,44 @@ export interface components {
             counts: number[];
             /** Edges */
             edges: number[];
+        };
+        /**
+         * Impedance
+         * @description The impedance from a net to ground, around the operating point, with what is attached there.
+         */
+        Impedance: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "impedance at a net";
+            /**
+             * A load of
+             * @description How much a load would take of the voltage there
+             */
+            load?: string | null;
+            /** Looking into net */
+            net: string;
+            /**
+             * Points a decade
+             * @default 50
+             */
+            points_per_decade: number;
+            /**
+             * Start
+             * @description The lowest frequency; empty: two decades below the slowest pole
+             */
+            start?: string | null;
+            /**
+             * Stop
+             * @description The highest frequency; empty: two decades above the fastest pole
+             */
+            stop?: string | null;
+            /**
+             * Without
+             * @description A source that is taken off, so that what it sees is shown; the bias stays as it is
+             */
+            without?: string | null;
         };
         /** Inductor */
         Inductor: {
@@ -4143,6 +4181,43 @@ export interface components {
             text: string;
         };
         /**
+         * SteadyStateCheck
+         * @description A circuit in the period that it settles to; three of it are shown, from the instant at which it repeats.
+         */
+        SteadyStateCheck: {
+            /**
+             * Search begins at
+             * @default operating point
+             * @enum {string}
+             */
+            begin: "operating point" | "cold";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "steady state";
+            /**
+             * Longest step
+             * @description Steps follow the error that they make; this bounds them
+             */
+            longest?: string | null;
+            /**
+             * Oscillates at
+             * @description A net of an oscillator, whose period is found
+             */
+            oscillates?: string | null;
+            /**
+             * Look at
+             * @description The net that its card shows first
+             */
+            output?: string | null;
+            /**
+             * Period
+             * @description Empty: the shortest one that holds whole periods of all sources. Of an oscillator about how long it is
+             */
+            period?: string | null;
+        };
+        /**
          * Step
          * @description From the direct value to another one, once.
          */
@@ -4350,6 +4425,62 @@ export interface components {
             stop?: string | null;
             /** Title */
             title: string;
+        };
+        /**
+         * SwitchedLoop
+         * @description The gain around a loop of a switched circuit, as an injection transformer measures it.
+         *
+         *     It is positive where the loop regulates. A small voltage goes into the wire to the pin: sound where what drives the
+         *     wire has a low impedance and the pin a high one.
+         */
+        SwitchedLoop: {
+            /**
+             * Opened at
+             * @description The pin into which the feedback goes, or an output that drives it
+             */
+            around: string;
+            /**
+             * Search begins at
+             * @default operating point
+             * @enum {string}
+             */
+            begin: "operating point" | "cold";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "switched loop";
+            /**
+             * Margin
+             * @description With less phase margin than this it is too little
+             * @default 45
+             */
+            margin: string;
+            /**
+             * Oscillates at
+             * @description A net of an oscillator, whose period is found
+             */
+            oscillates?: string | null;
+            /**
+             * Period
+             * @description Empty: the shortest one that holds whole periods of all sources. Of an oscillator about how long it is
+             */
+            period?: string | null;
+            /**
+             * Points a decade
+             * @default 20
+             */
+            points_per_decade: number;
+            /**
+             * Start
+             * @description The lowest frequency
+             */
+            start?: string | null;
+            /**
+             * Stop
+             * @description The highest frequency
+             */
+            stop?: string | null;
         };
         /**
          * Symbol
