@@ -102,10 +102,13 @@ STAGE = [r("R1", "1k", "in", "p"), c("C1", "10n", "p", "gnd"), amplifier("U1", "
          r("R2", "9k", "fb", "out"), r("R3", "1k", "fb", "gnd")]  # fmt: skip
 SINE = source("in", waveform={"kind": "sine", "amplitude": "10m", "frequency": "1k"})
 
+#: A circuit that switches is looked at up to half of what it switches at, which its loop has to cross before.
+FAST = source("in", waveform={"kind": "sine", "amplitude": "10m", "frequency": "50meg"})
+
 
 def asked(kind: type[CheckKind], parts: list[dict[str, Any]] = STAGE, *fixtures: dict[str, Any]) -> Board:
     """A board with one fresh check of the kind, and v(out) measured as well."""
-    blank = board(parts, [*RAILS, *(fixtures or [SINE])], "operating point")
+    blank = board(parts, [*RAILS, *(fixtures or [FAST if kind.key() == "switched loop" else SINE])], "operating point")
     circuit, first = pair(blank)
     check = fresh_check(blank, circuit, kind.key(), first)
     key = "value" if kind.gives == {"number or trace"} else "maximum"

@@ -31,9 +31,6 @@ from verdad_core.interchange.to_netlist import to_netlist
 from verdad_core.netlist.reader import read
 from verdad_core.schema import chosen
 
-#: A circuit that switches is looked at up to half of what it switches at, which its loop has to cross before.
-FAST = source("in", waveform={"kind": "sine", "amplitude": "10m", "frequency": "50meg"})
-
 every_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.key())
 
 
@@ -57,7 +54,7 @@ def test_rows_are_the_same_wherever_they_are_cut(kind: type[CheckKind]) -> None:
 
 @every_kind
 def test_a_fresh_check_measures_what_it_begins_with_in_the_unit_that_was_declared(kind: type[CheckKind]) -> None:
-    drawn = asked(kind, STAGE, *([FAST] if kind is SwitchedLoop else []))
+    drawn = asked(kind)
     circuit, check = pair(drawn)
     result = run_check(drawn, "k", {})
     assert not [finding.message for finding in result.findings if finding.severity == "error"]

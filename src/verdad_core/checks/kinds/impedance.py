@@ -130,8 +130,8 @@ class Impedance(OverFrequency):
                 continue
             if abs(values[0]) > _NOTHING:
                 findings.append(
-                    Finding(Severity.WARNING, f"next to nothing holds {self.net} at {frequency[0]:.3g} Hz: what is seen "
-                            "there are picosiemens that each node has", remedy="Give it a path to ground.")
+                    Finding(Severity.WARNING, f"next to nothing holds {self.net} at {frequency[0]:.3g} Hz: what is "
+                            "seen there are picosiemens that each node has", remedy="Give it a path to ground.")
                 )  # fmt: skip
             axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
             signals = prepared.signals(axis, np.zeros((0, len(frequency))), self._traces(values, axis))
