@@ -7,16 +7,20 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from verdad_core.checks.kinds.frequency_response import FrequencyResponse
+from verdad_core.checks.kinds.steady_state import SteadyStateCheck
 from verdad_core.document.checks import Check
-from verdad_core.document.fixtures import Fixture, Source, Supply
+from verdad_core.document.fixtures import Fixture, Load, Source, Supply
 from verdad_core.document.measurements import RESPONSE, HandValue, Measurement
 from verdad_core.document.parts import nets_of
+from verdad_core.document.waveforms import Pulse
 from verdad_core.measure.expressions import read_expression
-from verdad_core.stages.stage import Computed, Stage
+from verdad_core.stages.stage import Computed, Stage, Switched
 from verdad_core.units import parse_value, plain_value
 
 #: Rails that say their own volts.
 _RAIL = re.compile(r"([+-]\d+(?:\.\d+)?)V?")
+#: How long an edge of a gate is, as a part of the period.
+EDGE = 1e-3
 #: How far from its goal a stage may be, as a part of it.
 WITHIN = 0.05
 
@@ -40,7 +44,13 @@ class Bench:
 
 
 def bench_of(stage: Stage, computed: Computed, goals: Mapping[str, str]) -> Bench | None:
-    """A frequency response with supplies and a source; None for a stage that is shown otherwise."""
+    """A frequency response with supplies and a source, or the steady state of a stage that is switched.
+
+    None for a stage that is shown otherwise.
+    """
+    asked = {goal.symbol: goals.get(goal.symbol, goal.default) for goal in stage.goals}
+    if stage.switched is not None:
+        return _switched(stage, stage.switched, asked)
     if not stage.shows:
         return None
     nets = dict.fromkeys(net for part in computed.parts for net in nets_of(part))
@@ -63,9 +73,50 @@ def bench_of(stage: Stage, computed: Computed, goals: Mapping[str, str]) -> Benc
         id="bench", title=FrequencyResponse.title, fixtures=fixtures,
         analysis=FrequencyResponse(source="source", output=stage.output), measurements=measurements,
     )  # fmt: skip
-    asked = {goal.symbol: (goal.title, goals.get(goal.symbol, goal.default)) for goal in stage.goals}
-    limits = tuple(_held(key, *asked[symbol]) for key, symbol in stage.shows if symbol)
+    titles = {goal.symbol: goal.title for goal in stage.goals}
+    limits = tuple(_held(key, titles[symbol], asked[symbol]) for key, symbol in stage.shows if symbol)
     return Bench(check, limits)
+
+
+def _switched(stage: Stage, switched: Switched, asked: Mapping[str, str]) -> Bench:
+    """The period that it settles to, with its supply, its load, and pulses that turn its switches over at once."""
+    given = {symbol: parse_value(text) for symbol, text in asked.items()}
+    volts, output = given[switched.input], given[switched.output]
+    period = 1.0 / given[switched.frequency]
+    edge = EDGE * period
+
+    def gate(net: str, first: bool) -> Source:
+        duty = (output + switched.drop) / (volts + switched.drop)
+        on = plain_value(float(f"{duty * period - edge:.6g}"))
+        wave = Pulse(level="1" if first else "0", rise=plain_value(edge), fall=plain_value(edge), width=on,
+                     every=plain_value(period))  # fmt: skip
+        return Source(name=f"{net}-gate", plus=net, dc="0" if first else "1", resistance="0", waveform=wave)
+
+    load = Load(
+        name="load", plus=stage.output, resistance=plain_value(float(f"{output / given[switched.current]:.6g}"))
+    )
+    fixtures = (
+        Supply(name="supply", plus=switched.supply, volts=asked[switched.input]), load,
+        *(gate(net, first) for net, first in switched.gates),
+    )  # fmt: skip
+    units = {goal.symbol: goal.unit for goal in stage.goals}
+    measurements = tuple(
+        Measurement(
+            id=f"shown-{k}", key=key, of=of, hand=HandValue(formula=_filled_in(form, given, units), source=stage.source)
+        )
+        for k, (key, of, form) in enumerate(switched.shows, 1)
+    )
+    check = Check(
+        id="bench", title=SteadyStateCheck.title, fixtures=fixtures, analysis=SteadyStateCheck(output=stage.output),
+        measurements=measurements,
+    )  # fmt: skip
+    title = next(goal.title for goal in stage.goals if goal.symbol == switched.output)
+    return Bench(check, (_held("shown-1", title, asked[switched.output]),))
+
+
+def _filled_in(form: str, given: Mapping[str, float], units: Mapping[str, str]) -> str:
+    """A formula with the goals' figures in it, and their units."""
+    return re.sub(r"[A-Za-z]\w*", lambda m: f"{given[m[0]]:g}{units[m[0]]}" if m[0] in given else m[0], form)
 
 
 def _by_hand(stage: Stage, computed: Computed, formula: str | None) -> HandValue | None:

@@ -61,8 +61,29 @@ class Result:
 
 
 @dataclass(frozen=True)
+class Switched:
+    """A stage that sources switch: goals of input, output, load current and frequency by their symbols.
+
+    `gates` are nets, each with whether it is high in the part of the period that the output is of the input, or in the
+    rest. `shows` are measurements of the period that it settles to: of what, and by hand in goals and parts.
+    """
+
+    supply: str
+    input: str
+    output: str
+    current: str
+    frequency: str
+    gates: tuple[tuple[str, bool], ...]
+    #: Volts that are lost where a diode carries the current in the rest of the period.
+    drop: float
+    shows: tuple[tuple[str, str, str], ...]
+
+
+@dataclass(frozen=True)
 class Stage:
-    """A ready stage. `parts` are lines such as "R1 in fb" or "U1 opamp in+=p in-=out out=out v+=+5V v-=-5V"."""
+    """A ready stage. `parts` are lines such as "R1 in fb" or "U1 opamp in+=p in-=out out=out v+=+5V v-=-5V",
+    with settings as in "S1 smooth-switch a=in b=out control=on ron:10m".
+    """
 
     key: str
     title: str
@@ -80,6 +101,8 @@ class Stage:
     #: "" for none. A stage without any has no bench.
     driven_by: Literal["voltage", "current"] = "voltage"
     shows: tuple[tuple[str, str], ...] = ()
+    #: How it is switched, where it is.
+    switched: Switched | None = None
 
 
 @dataclass(frozen=True)
@@ -209,9 +232,10 @@ def _part(line: str, values: Mapping[str, str], op_amp: ModelReference | None, r
     if designator[0] in _VALUED and "=" not in line:
         value = values.get(designator) or words[2]
         return _VALUED[designator[0]](designator=designator, pins=tuple(words[:2]), value=value)
-    pins = dict(word.split("=") for word in words[1:])
+    pins = dict(word.split("=") for word in words[1:] if "=" in word)
     if words[0] == OP_AMP and op_amp is not None:
         lonely = {role: f"{designator.lower()}-{role}" for role in roles if role not in pins}
         kept = {role: net for role, net in pins.items() if role in roles}
         return Modelled(designator=designator, model=op_amp, pins=kept | lonely)
-    return Generic(designator=designator, part=words[0], pins=pins)
+    settings = dict(word.split(":") for word in words[1:] if ":" in word)
+    return Generic(designator=designator, part=words[0], pins=pins, settings=settings)

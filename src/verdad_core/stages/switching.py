@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from verdad_core.stages.stage import Figures, Goal, Result, Size, Stage
+from verdad_core.stages.stage import Figures, Goal, Result, Size, Stage, Switched
 
 _SOURCE = "Erickson and Maksimovic, Fundamentals of Power Electronics, chapter 2"
+#: What the generic diode drops at an ampere.
+_DROP = 0.8
 _GOALS = (
     Goal("Vi", "Input", "V", "12"), Goal("Vo", "Output", "V", "3.3"), Goal("I", "Load current", "A", "1"),
     Goal("f", "Switching frequency", "Hz", "300k"),
@@ -28,19 +30,31 @@ _RESULTS = (
     Result("U", "U = r I / (8 f C1)", lambda f: _ripple(f) / (8 * f["f"] * f["C1"])),
 )
 
+
+def _switched(*gates: tuple[str, bool], drop: float = 0.0) -> Switched:
+    duty = f"(Vo+{drop:g}V)/(Vi+{drop:g}V)" if drop else "Vo/Vi"
+    ripple = f"(Vi-Vo)*{duty}/(f*L1)"
+    shows = (("mean", "v(out)", "Vo"), ("peak_to_peak", "v(out)", f"{ripple}/(8*f*C1)"),
+             ("peak_to_peak", "i(L1)", ripple))  # fmt: skip
+    return Switched("in", "Vi", "Vo", "I", "f", gates, drop, shows)
+
+
 SWITCHING = (
     Stage(
         "step-down-diode", "Step-down converter with diode", "switching", "The switch follows the voltage on drive.",
-        ("S1 smooth-switch a=in b=sw control=drive", "D1 diode anode=gnd cathode=sw", "L1 sw out", "C1 out gnd"),
-        _GOALS, _SIZES, _RESULTS, _SOURCE,
+        (
+            "S1 smooth-switch a=in b=sw control=drive ron:10m", "D1 diode anode=gnd cathode=sw", "L1 sw out",
+            "C1 out gnd",
+        ),
+        _GOALS, _SIZES, _RESULTS, _SOURCE, switched=_switched(("drive", True), drop=_DROP),
     ),
     Stage(
         "step-down-synchronous", "Step-down converter with synchronous switch", "switching",
-        "The switches follow the voltages on upper and lower, which must never overlap.",
+        "The switches follow the voltages on upper and lower, never both at once: then D1 conducts.",
         (
-            "S1 smooth-switch a=in b=sw control=upper", "S2 smooth-switch a=sw b=gnd control=lower", "L1 sw out",
-            "C1 out gnd",
+            "S1 smooth-switch a=in b=sw control=upper ron:10m", "S2 smooth-switch a=sw b=gnd control=lower ron:10m",
+            "D1 diode anode=gnd cathode=sw", "L1 sw out", "C1 out gnd",
         ),
-        _GOALS, _SIZES, _RESULTS, _SOURCE,
+        _GOALS, _SIZES, _RESULTS, _SOURCE, switched=_switched(("upper", True), ("lower", False)),
     ),
 )  # fmt: skip

@@ -10,7 +10,9 @@ from verdad_core.checks.cause import Cause
 from verdad_core.checks.experiment import prepare
 from verdad_core.checks.kinds.loop import LOOP
 from verdad_core.checks.run import run_check
-from verdad_core.document.board import Board
+from verdad_core.document.board import Board, Circuit
+from verdad_core.stages import STAGES, compute
+from verdad_core.stages.bench import bench_of
 
 RC = [r("R1", "1k", "in", "out"), c("C1", "1u", "out", "gnd")]
 
@@ -82,3 +84,26 @@ def test_a_linear_circuit_has_the_loop_that_it_has_at_rest(pin: str) -> None:
     resting = measured(asks("loop", STAGE, [*RAILS, sine], *of, around="U1.out"))
     assert switched["crossover"] == pytest.approx(resting["crossover"], rel=2e-2)
     assert switched["phase-margin"] == pytest.approx(resting["phase-margin"], abs=1.5)
+
+
+@pytest.mark.parametrize(
+    ("key", "current", "words"),
+    [
+        ("step-down-diode", "1", "conducts continuously"),
+        ("step-down-diode", "0.05", "conducts discontinuously"),
+        ("step-down-synchronous", "0.05", "reverses"),
+    ],
+)
+def test_a_converter_is_told_how_its_inductor_conducts(key: str, current: str, words: str) -> None:
+    """The border lies at half the ripple (Erickson and Maksimovic, chapter 5); the parts are those for 1 A."""
+    computed = compute(STAGES[key], {})
+    bench = bench_of(STAGES[key], computed, {})
+    assert bench is not None
+    loaded = [f.model_copy(update={"resistance": f"{3.3 / float(current):g}"}) if f.kind == "load" else f
+              for f in bench.check.fixtures]  # fmt: skip
+    check = bench.check.model_copy(update={"fixtures": tuple(loaded)})
+    result = run_check(
+        Board(title="b", circuits=(Circuit(id="c", title="c", parts=computed.parts, checks=(check,)),)), "bench", {}
+    )
+    [found] = [finding.message for finding in result.findings if finding.message.startswith("L1")]
+    assert words in found

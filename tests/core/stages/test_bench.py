@@ -18,7 +18,9 @@ from verdad_core.stages.stage import Stage
 from verdad_core.units import parse_value
 
 
-@pytest.mark.parametrize("stage", [each for each in STAGES.values() if each.shows], ids=lambda stage: stage.key)
+@pytest.mark.parametrize(
+    "stage", [each for each in STAGES.values() if each.shows or each.switched], ids=lambda stage: stage.key
+)
 def test_a_stage_holds_its_goals_on_its_bench(stage: Stage) -> None:
     computed = compute(stage, {})
     bench = bench_of(stage, computed, {})
@@ -31,6 +33,20 @@ def test_a_stage_holds_its_goals_on_its_bench(stage: Stage) -> None:
         assert parse_value(held.lower) < found[held.measurement] < parse_value(held.upper)
         assert held.reason.startswith("the stage's goal")
     assert result.sentence
+
+
+@pytest.mark.parametrize("key", ["step-down-diode", "step-down-synchronous"])
+def test_a_converter_ripples_as_by_hand(key: str) -> None:
+    """Erickson and Maksimovic, chapter 2, of ideal switches; 10 mΩ and a diode's drop are off it."""
+    computed = compute(STAGES[key], {})
+    bench = bench_of(STAGES[key], computed, {})
+    assert bench is not None
+    circuit = Circuit(id="c", title="c", parts=computed.parts, checks=(bench.check,))
+    result = run_check(Board(title="b", circuits=(circuit,)), "bench", {})
+    assert result.objection is None
+    for measured in result.measured[1:]:
+        assert measured.hand is not None
+        assert abs(measured.hand.deviation) < 10.0, measured
 
 
 def test_a_stage_that_is_shown_otherwise_has_none() -> None:

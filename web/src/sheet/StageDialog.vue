@@ -97,7 +97,7 @@ function place() {
         <p class="soft">Source: {{ stage.source }}.</p>
         <div class="actions">
           <v-btn type="submit" variant="flat" :disabled="!result">Place it</v-btn>
-          <label v-if="canBring" class="bench"><input v-model="brings" type="checkbox"> with its bench: supplies, source, frequency response{{ result?.bench?.limits.length ? ', limits on its goals' : '' }}</label>
+          <label v-if="canBring" class="bench"><input v-model="brings" type="checkbox"> with its bench: supplies, sources, {{ result?.bench?.check.title.toLowerCase() }}{{ result?.bench?.limits.length ? ', limits on its goals' : '' }}</label>
           <v-btn variant="text" @click="emit('close')">Cancel</v-btn>
         </div>
       </form>

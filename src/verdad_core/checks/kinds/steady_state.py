@@ -11,6 +11,7 @@ from verdad_core.analyses.in_time import approximated
 from verdad_core.analyses.periodic import NotPeriodicError, SteadyState
 from verdad_core.checks import clipping
 from verdad_core.checks.cause import Cause
+from verdad_core.checks.conduction import conduction
 from verdad_core.checks.kind import Naming
 from verdad_core.checks.kinds.transient import Transient
 from verdad_core.checks.outputs import outputs, usual_card
@@ -76,7 +77,11 @@ class SteadyStateCheck(Repeating):
                 continue
             said, grows = holding(found, self.oscillates is not None)
             signals = _signals(prepared, found)
-            told += [*said, *clipping.findings(prepared.circuit, prepared.check, signals)]
+            told += [
+                *said,
+                *conduction(prepared.circuit, found),
+                *clipping.findings(prepared.circuit, prepared.check, signals),
+            ]
             yield RowResult(signals, tuple(told), Cause.UNSTABLE if grows else Cause.NUMBER)
 
     def sentence(self, prepared: Prepared, signals: Signals) -> str:
