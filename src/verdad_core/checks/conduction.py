@@ -7,7 +7,7 @@ import numpy as np
 from verdad_core.analyses.periodic import SteadyState
 from verdad_core.arrays import Floats
 from verdad_core.document.board import Circuit
-from verdad_core.errors import Finding, Place, Severity
+from verdad_core.errors import Finding, Severity
 from verdad_core.units import format_span, format_value
 
 #: A current rests where it is below this part of its peak, for more than this part of the period.
@@ -31,7 +31,7 @@ def conduction(circuit: Circuit, found: SteadyState) -> list[Finding]:
         peak, ripple = float(np.max(np.abs(current))), float(np.ptp(current))
         if abs(mean) > _ONE_WAY * peak and ripple > _NONE * peak:
             words = _mode(found, current if mean > 0.0 else -current, peak, ripple)
-            notes.append(Finding(Severity.NOTE, f"{part.designator} {words}", Place(part=part.designator)))
+            notes.append(Finding(Severity.NOTE, f"{part.designator} {words}"))
     return notes
 
 

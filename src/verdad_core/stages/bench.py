@@ -116,7 +116,7 @@ def _switched(stage: Stage, switched: Switched, asked: Mapping[str, str]) -> Ben
 
 def _filled_in(form: str, given: Mapping[str, float], units: Mapping[str, str]) -> str:
     """A formula with the goals' figures in it, and their units."""
-    return re.sub(r"[A-Za-z]\w*", lambda m: f"{given[m[0]]:g}{units[m[0]]}" if m[0] in given else m[0], form)
+    return re.sub(r"[A-Za-z]\w*", lambda m: f"{plain_value(given[m[0]])}{units[m[0]]}" if m[0] in given else m[0], form)
 
 
 def _by_hand(stage: Stage, computed: Computed, formula: str | None) -> HandValue | None:

@@ -32,10 +32,9 @@ _RESULTS = (
 
 
 def _switched(*gates: tuple[str, bool], drop: float = 0.0) -> Switched:
-    duty = f"(Vo+{drop:g}V)/(Vi+{drop:g}V)" if drop else "Vo/Vi"
-    ripple = f"(Vi-Vo)*{duty}/(f*L1)"
-    shows = (("mean", "v(out)", "Vo"), ("peak_to_peak", "v(out)", f"{ripple}/(8*f*C1)"),
-             ("peak_to_peak", "i(L1)", ripple))  # fmt: skip
+    high, whole = (f"(Vo+{drop:g}V)", f"(Vi+{drop:g}V)") if drop else ("Vo", "Vi")
+    shows = (("mean", "v(out)", "Vo"), ("peak_to_peak", "v(out)", f"(Vi-Vo)*{high}/(8*{whole}*f^2*L1*C1)"),
+             ("peak_to_peak", "i(L1)", f"(Vi-Vo)*{high}/({whole}*f*L1)"))  # fmt: skip
     return Switched("in", "Vi", "Vo", "I", "f", gates, drop, shows)
 
 
