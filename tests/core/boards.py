@@ -106,9 +106,17 @@ SINE = source("in", waveform={"kind": "sine", "amplitude": "10m", "frequency": "
 FAST = source("in", waveform={"kind": "sine", "amplitude": "10m", "frequency": "50meg"})
 
 
+def port(net: str, number: int, **more: str) -> dict[str, Any]:
+    return {"kind": "port", "name": f"port-{number}", "plus": net, "number": number, **more}
+
+
+#: What drives kinds of check that a sine does not.
+DRIVEN_BY = {"switched loop": [FAST], "ports": [port("in", 1), port("out", 2, impedance="600")]}
+
+
 def asked(kind: type[CheckKind], parts: list[dict[str, Any]] = STAGE, *fixtures: dict[str, Any]) -> Board:
     """A board with one fresh check of the kind, and v(out) measured as well."""
-    blank = board(parts, [*RAILS, *(fixtures or [FAST if kind.key() == "switched loop" else SINE])], "operating point")
+    blank = board(parts, [*RAILS, *(fixtures or DRIVEN_BY.get(kind.key(), [SINE]))], "operating point")
     circuit, first = pair(blank)
     check = fresh_check(blank, circuit, kind.key(), first)
     key = "value" if kind.gives == {"number or trace"} else "maximum"

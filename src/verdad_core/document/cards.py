@@ -27,7 +27,8 @@ class CardPlace(Document):
 
 
 class CheckCard(Document):
-    """Curves over one axis, what adds to an output ("shares"), or natural frequencies ("poles").
+    """Curves over one axis, what adds to an output ("shares"), natural frequencies ("poles"), or reflections on the
+    chart of impedances ("smith": the curves of the first pane, with what they are in ohms in the second).
 
     `shape` is how they are drawn; phasors over the axis, or in the complex plane.
     """
@@ -35,7 +36,7 @@ class CheckCard(Document):
     id: Slug
     title: Title
     curves: Annotated[tuple[CardCurve, ...], Field(max_length=200)] = ()
-    shape: Literal["axis", "nyquist", "polar", "shares", "poles"] = "axis"
+    shape: Literal["axis", "nyquist", "polar", "shares", "poles", "smith"] = "axis"
     place: CardPlace | None = None
     width: Annotated[float, Field(ge=200, le=4_000)] | None = None
     height: Annotated[float, Field(ge=80, le=4_000)] | None = None

@@ -96,6 +96,9 @@ class Port(_Fixture):
     kind: Literal["port"] = "port"
     number: Annotated[int, Field(ge=1, le=99)] = setting(1, label="Number")
     impedance: Ohms = setting("50", label="Impedance", unit="Ω")
+    reactance: Quantity = setting(
+        "0", label="Reactance", unit="Ω", hint="Of the impedance that waves are told at; the port itself is resistive"
+    )
 
     title: ClassVar[str] = "port"
     main: ClassVar[str] = "impedance"

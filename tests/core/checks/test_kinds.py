@@ -11,7 +11,21 @@ import numpy as np
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
-from tests.core.boards import RAILS, SINE, STAGE, amplifier, asked, board, c, low_pass, pair, r, source, supply
+from tests.core.boards import (
+    DRIVEN_BY,
+    RAILS,
+    SINE,
+    STAGE,
+    amplifier,
+    asked,
+    board,
+    c,
+    low_pass,
+    pair,
+    r,
+    source,
+    supply,
+)
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.experiment import prepare
 from verdad_core.checks.fresh import fresh_check, fresh_measurements, of_kind, questions
@@ -82,8 +96,8 @@ def test_the_netlist_of_a_check_asks_for_the_same(kind: type[CheckKind]) -> None
 @every_kind
 def test_a_row_without_a_solution_and_one_that_is_unstable_say_so(kind: type[CheckKind]) -> None:
     swapped = [*STAGE[:2], amplifier("U1", "fb", "p", "out"), *STAGE[3:]]
-    driver = SINE if issubclass(kind, Repeating) else source("in")
-    experiment = prepare(*pair(asked(kind, swapped, driver)), {})
+    drivers = DRIVEN_BY.get(kind.key(), [SINE] if issubclass(kind, Repeating) else [source("in")])
+    experiment = prepare(*pair(asked(kind, swapped, *drivers)), {})
     [result] = experiment.rows()
     if kind.rests:
         assert result.cause is Cause.UNSTABLE
@@ -119,7 +133,7 @@ def test_what_the_interface_is_told_can_be_drawn(kind: type[CheckKind]) -> None:
 
 @every_kind
 def test_a_check_can_be_given_any_kind_and_what_it_cannot_measure_goes(kind: type[CheckKind]) -> None:
-    drawn = asked(kind)
+    drawn = asked(kind, STAGE, SINE, *DRIVEN_BY["ports"])
     circuit, check = pair(drawn)
     for other in KINDS:
         changed = of_kind(circuit, check, other.key())

@@ -1499,7 +1499,7 @@ export interface components {
          */
         Check: {
             /** Analysis */
-            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["Impedance"] | components["schemas"]["Loop"] | components["schemas"]["MarginCheck"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Transient"] | components["schemas"]["SteadyStateCheck"] | components["schemas"]["SwitchedLoop"];
+            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["Impedance"] | components["schemas"]["Loop"] | components["schemas"]["MarginCheck"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Ports"] | components["schemas"]["Transient"] | components["schemas"]["SteadyStateCheck"] | components["schemas"]["SwitchedLoop"];
             /** Cards */
             cards?: components["schemas"]["CheckCard"][] | null;
             /** Fixtures */
@@ -1521,7 +1521,8 @@ export interface components {
         };
         /**
          * CheckCard
-         * @description Curves over one axis, what adds to an output ("shares"), or natural frequencies ("poles").
+         * @description Curves over one axis, what adds to an output ("shares"), natural frequencies ("poles"), or reflections on the
+         *     chart of impedances ("smith": the curves of the first pane, with what they are in ohms in the second).
          *
          *     `shape` is how they are drawn; phasors over the axis, or in the complex plane.
          */
@@ -1546,7 +1547,7 @@ export interface components {
              * @default axis
              * @enum {string}
              */
-            shape: "axis" | "nyquist" | "polar" | "shares" | "poles";
+            shape: "axis" | "nyquist" | "polar" | "shares" | "poles" | "smith";
             /** Title */
             title: string;
             /** Width */
@@ -3549,6 +3550,38 @@ export interface components {
             number: number;
             /** On net */
             plus: string;
+            /**
+             * Reactance
+             * @description Of the impedance that waves are told at; the port itself is resistive
+             * @default 0
+             */
+            reactance: string;
+        };
+        /**
+         * Ports
+         * @description S-parameters between the ports of a check, at their impedances; and Z, Y, H, impedances, stability and gain.
+         */
+        Ports: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ports";
+            /**
+             * Points a decade
+             * @default 50
+             */
+            points_per_decade: number;
+            /**
+             * Start
+             * @description The lowest frequency; empty: two decades below the slowest pole
+             */
+            start?: string | null;
+            /**
+             * Stop
+             * @description The highest frequency; empty: two decades above the fastest pole
+             */
+            stop?: string | null;
         };
         /**
          * Preferred
