@@ -13,7 +13,7 @@ from typing import Literal
 
 from verdad_core.devices import FAMILY_OF
 from verdad_core.devices.trade import TRADE
-from verdad_core.document.fixtures import Load, Source, Supply
+from verdad_core.document.fixtures import Load, Port, Source, Supply
 from verdad_core.document.parts import UNIT_LETTERS, VALUE_PARAMETER, ModelReference
 from verdad_core.errors import ValueTextError
 from verdad_core.intake.generic import GENERIC_PARTS, GenericPart
@@ -71,7 +71,7 @@ class Choice:
     #: The nets that a part's pins go to, by pin; empty where none were typed.
     nets: Mapping[str, str] = field(default_factory=dict)
     #: What is attached from outside the board edge; its name is only what its kind is called.
-    fixture: Supply | Source | Load | None = None
+    fixture: Supply | Source | Load | Port | None = None
     #: The words of a note, the two ends of a wire, or the pin that a mark is put on.
     text: str = ""
 
@@ -170,7 +170,7 @@ def _note(rest: Sequence[str]) -> Choice:
     return Choice("note", "note", text=" ".join(rest))
 
 
-def _fixture(kind: type[Supply | Source | Load], field: str, default: str, example: str) -> _Reader:
+def _fixture(kind: type[Supply | Source | Load | Port], field: str, default: str, example: str) -> _Reader:
     told = kind.model_fields[field].json_schema_extra
     unit = str(told["unit"]) if isinstance(told, dict) else ""
 
@@ -198,6 +198,7 @@ _STATEMENTS: dict[str, _Reader] = {
     "supply": _fixture(Supply, "volts", "", "supply +5V 5"),
     "source": _fixture(Source, "resistance", "0", "source in 50"),
     "load": _fixture(Load, "resistance", "", "load out 10k"),
+    "port": _fixture(Port, "impedance", "50", "port in 50"),
 }  # fmt: skip
 
 

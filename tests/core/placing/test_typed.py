@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from verdad_core.document.fixtures import Load, Source, Supply
+from verdad_core.document.fixtures import Load, Port, Source, Supply
 from verdad_core.errors import ValueTextError
 from verdad_core.intake.symbols import default_symbol
 from verdad_core.placing.typed import Choice, ShelfEntry, read_typed
@@ -56,6 +56,8 @@ def test_marks_fixtures_and_wires(text: str, what: str, net: str, more: str) -> 
         ("source in 50", Source(name="source", plus="in", resistance="50")),
         ("supply -5V -5", Supply(name="supply", plus="-5V", volts="-5")),
         ("load out 10k", Load(name="load", plus="out", resistance="10k")),
+        ("port out 75", Port(name="port", plus="out", impedance="75")),
+        ("port in", Port(name="port", plus="in")),
         ("source in", Source(name="source", plus="in", resistance="0")),
     ],
 )  # fmt: skip

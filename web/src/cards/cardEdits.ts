@@ -16,7 +16,7 @@ export const withCard = (cards: CheckCard[], id: string, change: Partial<CheckCa
   cards.map((card) => (card.id === id ? { ...card, ...change } : card))
 
 /** Whether a card shows curves, and so takes more of them. */
-export const takesCurves = (card: CheckCard) => card.shape !== 'shares' && card.shape !== 'poles'
+export const takesCurves = (card: CheckCard) => card.shape === 'axis' || card.shape === 'nyquist' || card.shape === 'polar'
 
 /** An expression joins a card: the one that was named, or else the first that is seen; a new one where there is none. */
 export function withTrace(cards: CheckCard[], expression: string, into: string | null): CheckCard[] {
@@ -43,8 +43,8 @@ export function subjectOf(card: CheckCard, about: { net?: string; part?: string 
     const probe = /([vip])\s*\(\s*([^\s(),]+)/i.exec(expression)
     if (probe) return probe[1]?.toLowerCase() === 'v' ? { net: probe[2] ?? '' } : { part: (probe[2] ?? '').split('.')[0] ?? '' }
   }
-  // Natural frequencies are those of the whole circuit.
-  return card.shape === 'poles' ? null : about
+  // Natural frequencies and waves are those of the whole circuit.
+  return card.shape === 'poles' || card.shape === 'smith' ? null : about
 }
 
 /** The net that a check is about, where it names one. */
@@ -54,7 +54,8 @@ export const outputOf = (check: Check | undefined) => (check && 'output' in chec
 export function subjectOfCheck(check: Check | undefined): { net?: string; part?: string } | null {
   const output = outputOf(check)
   if (output) return { net: output }
-  return check && 'around' in check.analysis ? { part: check.analysis.around.split('.')[0] ?? '' } : null
+  if (check && 'around' in check.analysis) return { part: check.analysis.around.split('.')[0] ?? '' }
+  return check && 'net' in check.analysis ? { net: check.analysis.net } : null
 }
 
 export const curveOf = (result: Pick<CheckView, 'curves'> | undefined, expression: string) => result?.curves.find((curve) => curve.expression === expression)

@@ -27,6 +27,13 @@ describe('fixtures', () => {
     expect(withoutFixture(board, 'k', 'l').circuits[0]?.checks[0]?.fixtures.map(({ name }) => name)).toEqual(['s', 'p', 'n'])
   })
 
+  it('are numbered where they are ports', () => {
+    const port = { kind: 'port', name: 'port', plus: 'in', minus: 'gnd', number: 1, impedance: '50', reactance: '0' } as const
+    const two = [1, 2].reduce((now) => withFixture(now, stage, 'k', port), board)
+    const ports = two.circuits[0]?.checks[0]?.fixtures.flatMap((fixture) => (fixture.kind === 'port' ? [[fixture.name, fixture.number]] : []))
+    expect(ports).toEqual([['port', 1], ['port-2', 2]])
+  })
+
   it('are put into another form', () => {
     const source = stage.checks[0]?.fixtures.find(({ name }) => name === 's')
     if (source?.kind !== 'source') throw new Error('no source')

@@ -11,10 +11,19 @@ export function freeFixtureName(present: readonly Fixture[], wished: string): st
   return name
 }
 
+/** A fixture beside others: under a name that is free, a port with a number that is. */
+function beside(present: readonly Fixture[], fixture: Fixture): Fixture {
+  const named = { ...fixture, name: freeFixtureName(present, fixture.name) }
+  if (named.kind !== 'port') return named
+  const taken = present.map((other) => (other.kind === 'port' ? (other.number ?? 1) : 0))
+  let number = named.number ?? 1
+  while (taken.includes(number)) number += 1
+  return { ...named, number }
+}
+
 /** A fixture added to a check under a name that is free; a circuit without a check gets one of its operating point. */
 export function withFixture(board: Board, circuit: Circuit, check: string | undefined, fixture: Fixture): Board {
-  const named = (present: readonly Fixture[]): Fixture => ({ ...fixture, name: freeFixtureName(present, fixture.name) })
-  if (check) return withCheck(board, check, (old) => ({ ...old, fixtures: [...old.fixtures, named(old.fixtures)] }))
+  if (check) return withCheck(board, check, (old) => ({ ...old, fixtures: [...old.fixtures, beside(old.fixtures, fixture)] }))
   const first: Check = {
     id: freeCheckId(board, `${circuit.id}-point`), title: 'Operating point', fixtures: [fixture],
     analysis: { kind: 'operating point' }, temperature: '27', measurements: [],

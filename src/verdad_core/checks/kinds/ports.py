@@ -182,7 +182,7 @@ def _ports(fixtures: tuple[Fixture, ...]) -> list[Port]:
     """The ports in the order of their numbers. Raises BoardError where there are none, or two of one number."""
     ports = sorted((f for f in fixtures if isinstance(f, Port)), key=lambda port: port.number)
     if not ports:
-        raise BoardError("there are no ports", remedy="Attach one to each net that waves go into, such as port in.")
+        raise BoardError("there are no ports", remedy="Attach one to each net that waves go into, such as port in 50.")
     numbers = _numbers(fixtures)
     for port in ports:
         if numbers.count(port.number) > 1:

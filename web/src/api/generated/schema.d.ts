@@ -1632,7 +1632,7 @@ export interface components {
          */
         Choice: {
             /** Fixture */
-            fixture?: components["schemas"]["Supply"] | components["schemas"]["Source"] | components["schemas"]["Load"] | null;
+            fixture?: components["schemas"]["Supply"] | components["schemas"]["Source"] | components["schemas"]["Load"] | components["schemas"]["Port"] | null;
             /**
              * Key
              * @default
