@@ -11,6 +11,9 @@ import numpy as np
 
 from verdad_core.arrays import Complexes, Floats
 
+#: Waves whose power is no more than this of another's are rounding.
+_ROUNDING = 1e-10
+
 
 def to_z(s: Complexes, resistances: Floats) -> Complexes:
     """Impedances in Ω: √R (1 - S)⁻¹ (1 + S) √R."""
@@ -49,10 +52,12 @@ def rollett(s: Complexes) -> Floats:
 
 
 def mu(s: Complexes) -> Floats:
-    """μ: above 1 no passive source and load makes two ports oscillate."""
+    """μ: above 1 no passive source and load makes two ports oscillate. NaN where all comes back, but for rounding."""
     s11, s12, s21, s22, delta = _two(s)
+    taken = 1.0 - np.abs(s11) ** 2
     with np.errstate(divide="ignore", invalid="ignore"):
-        return np.asarray((1.0 - np.abs(s11) ** 2) / (np.abs(s22 - delta * s11.conj()) + np.abs(s12 * s21)))
+        found = taken / (np.abs(s22 - delta * s11.conj()) + np.abs(s12 * s21))
+    return np.where(np.abs(taken) > _ROUNDING, found, np.nan)
 
 
 def largest_gain(s: Complexes) -> Floats:

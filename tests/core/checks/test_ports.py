@@ -45,6 +45,25 @@ def test_a_filter_between_unequal_ports_is_that_of_a_library() -> None:
     assert others["mu"].values == pytest.approx(np.ones(len(expected.f)), abs=1e-6)  # nothing is lost in it
     assert "From port 1 to port 2 go" in result.sentence
     assert "oscillate" not in result.sentence
+    # Far above its pass band all comes back, and rounding says nothing of stability.
+    wide = told(board(FILTER, [port("a", 1), port("b", 2)], "ports"))
+    assert "oscillate" not in wide.sentence
+
+
+def test_an_amplifier_that_feeds_back_through_its_gate_could_oscillate() -> None:
+    """Fed back by a capacitor, a transconductance sees negative conductance with an inductive load: K below 1."""
+    drain = {"kind": "statement", "designator": "G1", "pins": ["b", "gnd", "a", "gnd"], "text": "50m"}
+    parts = [
+        drain,
+        c("C1", "2p", "a", "b"),
+        c("C2", "5p", "a", "gnd"),
+        r("R1", "10k", "a", "gnd"),
+        r("R2", "5k", "b", "gnd"),
+    ]
+    result = told(board(parts, [port("a", 1), port("b", 2)], "ports", analysis={"start": "10meg", "stop": "1G"}))
+    assert result.signals is not None
+    assert np.nanmin(result.signals.others["rollett"].values) < 1.0
+    assert "could make it oscillate" in result.sentence
 
 
 def test_complex_impedances_are_those_of_power_waves() -> None:

@@ -50,6 +50,9 @@ _OF_TWO = {"rollett": NONE, "mu": NONE, "largest_gain": NONE}
 _UNITS: dict[str, Unit] = {f"{f}{pair}": unit for f, unit in _FORMS.items() for pair in _PAIRS}
 _UNITS |= _HYBRID | _SEEN | _OF_TWO
 
+#: What takes no power and gives none has a μ of 1, but for so much.
+_PASSIVE = 1e-3
+
 #: How far beside a frequency the solutions are that say how it changes there, by the frequency.
 _BESIDE = 1e-6
 
@@ -73,7 +76,7 @@ class Ports(OverFrequency):
         "gain_bandwidth", "second_pole", "output_resistance", "input_capacitance", "transition_frequency",
         "collector_capacitance", "reverse_capacitance", "zero_bias_capacitance",
     })  # fmt: skip
-    begins_with: ClassVar[tuple[First, ...]] = (First("passband_gain_db", "s11"),)
+    begins_with: ClassVar[tuple[First, ...]] = (First("minimum", "db(s11)"),)
 
     @classmethod
     def proposed(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> Self:
@@ -154,7 +157,7 @@ class Ports(OverFrequency):
         )
         least = float(np.nanmin(signals.others["mu"].values)) if "mu" in signals.others else math.inf
         return f"{words}, where most goes through." + (
-            f" A source or load could make it oscillate: μ falls to {least:.2f}." if least < 1.0 - 1e-6 else ""
+            f" A source or load could make it oscillate: μ falls to {least:.2f}." if least < 1.0 - _PASSIVE else ""
         )
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
