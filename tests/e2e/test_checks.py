@@ -407,3 +407,32 @@ def test_a_stage_comes_with_its_bench_and_its_loop_is_asked_for(blank: Page) -> 
     expect(margin).to_have_text(before.strip())
     blank.get_by_label("Opened at").select_option("U1.v+")
     expect(measurements).to_contain_text("no loop")
+
+
+def test_a_converter_settles_and_shows_its_impedance(blank: Page) -> None:
+    """Three clicks to ripple and conduction, two to what its output shows."""
+    blank.get_by_role("button", name="Stages").click()
+    blank.get_by_role("button", name=re.compile("^Step-down converter with synchronous")).click()
+    blank.get_by_role("button", name="Place it").click()
+    measurements = blank.get_by_role("region", name="Measurements")
+    expect(measurements).to_contain_text("again and again every 3.333 µs")
+    expect(measurements).to_contain_text("L1 conducts continuously")
+    expect(blank.locator("[data-measured=shown-1]")).to_have_text(re.compile(r"3\.2[89]"))
+    blank.get_by_role("button", name="Check", exact=True).click()
+    blank.get_by_text("What impedance does out show?").click()
+    expect(measurements).to_contain_text("out shows")
+    saved(blank)
+
+
+def test_a_filter_between_ports_is_read_on_its_chart(blank: Page) -> None:
+    for line in ("c 100p a gnd", "l 330n a b", "c 120p b gnd", "port a 50", "port b 75"):
+        typed(blank, line, "Escape")
+    blank.get_by_role("button", name="Check", exact=True).click()
+    blank.get_by_text("What goes through, and what comes back").click()
+    card = blank.get_by_role("region", name="Matching")
+    expect(card.get_by_role("row", name="VSWR")).to_contain_text("1.32")
+    # By keyboard to the lowest frequency, where one port sees the other one's resistance.
+    card.get_by_label("Frequency on Matching").press("Home")
+    expect(card.get_by_role("row", name="VSWR")).to_contain_text("1.50")
+    expect(card.get_by_role("row", name="Impedance")).to_contain_text("75.0 Ω")
+    saved(blank)
