@@ -11,7 +11,6 @@ from playwright.sync_api import Page, expect, sync_playwright
 HERE = Path(__file__).parent
 sys.path.insert(0, str(HERE.parents[1]))
 
-from tests.e2e.acting import middle  # noqa: E402
 from tests.e2e.netlists import SIXTY_PARTS  # noqa: E402
 
 
@@ -45,15 +44,6 @@ def main(address: str) -> None:
         page.get_by_role("link", name="Blast-vibration monitor").click()
         expect(page.locator("[data-measured=bandwidth]")).to_contain_text("951.5 Hz")
         take(page, "sheet")
-        page.get_by_role("navigation", name="Checks").get_by_role("button", name="Blast pulse").click()
-        expect(page.locator("[data-measured=peak]")).to_be_visible()
-        page.mouse.click(*middle(page.locator("[data-fixture=geophone] .filled")))
-        expect(page.get_by_role("img", name="What geophone does in time")).to_be_visible()
-        page.get_by_role("button", name="Amperes").click()
-        take(page, "fixture")
-        page.get_by_role("button", name="Amperes").click()
-        page.get_by_role("application").focus()
-        page.keyboard.press("Escape")
         page.get_by_role("navigation", name="Checks").get_by_role("button", name="Stability").click()
         expect(page.get_by_role("region", name="Measurements")).to_contain_text("Stable:")
         take(page, "stability")
@@ -96,6 +86,9 @@ def main(address: str) -> None:
         expect(page.locator("tr[data-compared=phase-margin]")).to_contain_text("holds")
         take(page, "candidates")
         page.get_by_role("button", name="Close the comparison").click()
+        page.get_by_role("navigation", name="Circuits").get_by_role("button", name="Supply, 24 V to 5 V").click()
+        expect(page.get_by_role("region", name="Measurements")).to_contain_text("conducts continuously")
+        take(page, "steady-state")
         step(page, "Models")
         qualify(page)
         take(page, "models")
@@ -147,7 +140,9 @@ def main(address: str) -> None:
         dark.goto(address)
         dark.get_by_role("link", name="Blast-vibration monitor").click()
         expect(dark.locator("[data-measured=bandwidth]")).to_contain_text("951.5 Hz")
-        take(dark, "sheet-dark")
+        dark.get_by_role("navigation", name="Circuits").get_by_role("button", name="Telemetry line filter").click()
+        expect(dark.get_by_role("region", name="Matching")).to_be_visible()
+        take(dark, "ports-dark")
         browser.close()
 
 

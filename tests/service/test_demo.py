@@ -47,3 +47,13 @@ def test_every_circuit_shows_what_it_is_there_for(results: dict[str, CheckResult
         assert abs(found.hand.deviation) < 5.0, check
     assert "45° are left with" in results["reference-load"].sentence
     assert results["preamp-response"].objection is None
+    day, night = results["supply-day"], results["supply-night"]
+    assert abs(day.measured[0].value - 5.0) < 0.25
+    assert all(each.hand is not None and abs(each.hand.deviation) < 10.0 for each in day.measured[1:])
+    assert any("L71 conducts continuously" in finding.message for finding in day.findings)
+    assert any("L71 conducts discontinuously" in finding.message for finding in night.findings)
+    assert night.measured[0].value > 5.25
+    corner, _, match = results["line-ports"].measured
+    assert corner.hand is not None
+    assert abs(corner.hand.deviation) < 10.0
+    assert match.value < -14.0

@@ -20,7 +20,7 @@ def by_hand(form: str, **names: str) -> Json:
 
 def others(model: str, fast: str) -> list[Json]:
     """The circuits besides the preamplifier; `model` and `fast` are the shelf's identifiers of the two op-amps."""
-    return [_inverter(fast), _filter(model), _sum(model), _reference(model), _multiplier()]
+    return [_inverter(fast), _filter(model), _sum(model), _reference(model), _multiplier(), _supply(), _line()]
 
 
 LIMITS: list[Json] = [
@@ -34,6 +34,16 @@ LIMITS: list[Json] = [
      "reason": "The middle of the converter's range, within 2 %."},
     {"id": "baseline-corner", "check": "baseline-response", "measurement": "corner", "upper": "2",
      "reason": "Wind and tide are slower than this, and no blast is."},
+    {"id": "supply-volts", "check": "supply-day", "measurement": "volts", "lower": "4.75", "upper": "5.25",
+     "reason": "What the recorder and the radio take, within 5 %."},
+    {"id": "supply-ripple", "check": "supply-day", "measurement": "ripple", "upper": "20m",
+     "reason": "The preamplifier's supply rejection leaves a tenth of a count of this."},
+    {"id": "supply-idle", "check": "supply-night", "measurement": "volts", "upper": "5.25",
+     "reason": "At night only the clock runs, and must not see more either."},
+    {"id": "line-corner", "check": "line-ports", "measurement": "corner", "lower": "1.7meg", "upper": "2.3meg",
+     "reason": "Telemetry ends at 1.5 MHz; the radio's second channel begins at 2.5 MHz."},
+    {"id": "line-match", "check": "line-ports", "measurement": "match", "upper": "-14",
+     "reason": "More coming back than this makes a second image at the far end of 400 m of cable."},
 ]  # fmt: skip
 
 
@@ -149,3 +159,47 @@ def _multiplier() -> Json:
     fixtures = [*_supplies(), _source("in")]
     response = _response("baseline-response", fixtures, measured, start="10m", stop="10k")
     return _circuit("baseline", "Slow baseline", parts, [response])
+
+
+def _supply() -> Json:
+    """24 V to 5 V at a fixed duty: right by day, and without hold where the inductor rests between pulses."""
+    parts = [{"kind": "generic", "designator": "S71", "part": "smooth-switch", "settings": {"ron": "20m"},
+              "pins": {"a": "in", "b": "sw", "control": "drive"}},
+             {"kind": "generic", "designator": "D71", "part": "diode", "pins": {"anode": "gnd", "cathode": "sw"}},
+             _two("inductor", "L71", "33u", "sw", "out"), _c("C71", "22u", "out")]  # fmt: skip
+    gate = {"kind": "pulse", "level": "1", "rise": "3n", "fall": "3n", "width": "777n", "every": "3.33333u"}
+    into = [{"kind": "supply", "name": "battery", "plus": "in", "volts": "24"},
+            {**_source("drive", "gate", waveform=gate), "resistance": "0"}]  # fmt: skip
+    source = "Erickson and Maksimovic, Fundamentals of Power Electronics, chapter 2; 0.8 V across the diode."
+    ripple = "(battery-5V)*(5V+0.8V)/((battery+0.8V)*300kHz*L71)"
+
+    def check(identifier: str, title: str, load: str, *more: Json) -> Json:
+        volts = {"id": "volts", "key": "mean", "of": "v(out)"}
+        return {"id": identifier, "title": title, "fixtures": [*into, {**_load("out"), "resistance": load}],
+                "analysis": {"kind": "steady state", "output": "out"}, "measurements": [volts, *more]}  # fmt: skip
+
+    day = [
+        {"id": "ripple", "key": "peak_to_peak", "of": "v(out)",
+         "hand": {"formula": f"{ripple}/(8*300kHz*C71)", "source": source}},
+        {"id": "current", "key": "peak_to_peak", "of": "i(L71)", "hand": {"formula": ripple, "source": source}},
+    ]  # fmt: skip
+    checks = [check("supply-day", "By day, 1 A", "5", *day), check("supply-night", "At night, 20 mA", "250")]
+    return _circuit("supply", "Supply, 24 V to 5 V", parts, checks)
+
+
+def _line() -> Json:
+    """A Butterworth low-pass of three elements between 50 Ω."""
+    parts = [_c("C81", "1n5", "in"), _two("inductor", "L81", "8u2", "in", "out"), _c("C82", "1n5", "out")]
+    ports = [{"kind": "port", "name": f"port-{k}", "plus": net, "number": k} for k, net in enumerate(("in", "out"), 1)]
+    hand = {
+        "formula": "1/(2*pi*C81*50ohm)",
+        "source": "Butterworth of three elements, g = 1, 2, 1; any text on filters.",
+    }
+    measured = [
+        {"id": "corner", "key": "upper_cutoff", "of": "s21", "hand": hand},
+        {"id": "beyond", "key": "gain_at", "of": "s21", "settings": {"place": "10meg"}},
+        {"id": "match", "key": "maximum", "of": "db(s11)", "settings": {"until": "1meg"}},
+    ]  # fmt: skip
+    check = {"id": "line-ports", "title": "S-parameters", "fixtures": ports, "measurements": measured,
+             "analysis": {"kind": "ports", "start": "10k", "stop": "100meg"}}  # fmt: skip
+    return _circuit("line", "Telemetry line filter", parts, [check])

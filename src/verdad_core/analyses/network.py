@@ -44,11 +44,12 @@ def seen(s: Complexes, resistances: Floats) -> Complexes:
 
 
 def rollett(s: Complexes) -> Floats:
-    """K: above 1, with |Δ| < 1, no passive source and load makes two ports oscillate."""
+    """K: above 1, with |Δ| < 1, no passive source and load makes two ports oscillate. NaN where it is but rounding."""
     s11, s12, s21, s22, delta = _two(s)
+    left = 1.0 - np.abs(s11) ** 2 - np.abs(s22) ** 2 + np.abs(delta) ** 2
     with np.errstate(divide="ignore", invalid="ignore"):
-        k = (1.0 - np.abs(s11) ** 2 - np.abs(s22) ** 2 + np.abs(delta) ** 2) / (2.0 * np.abs(s12 * s21))
-    return np.asarray(k)
+        k = left / (2.0 * np.abs(s12 * s21))
+    return np.where(np.abs(left) > _ROUNDING, k, np.nan)
 
 
 def mu(s: Complexes) -> Floats:

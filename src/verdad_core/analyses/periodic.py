@@ -174,7 +174,7 @@ class _Shooting:
     ) -> None:  # fmt: skip
         self.structure, self.matrix, self.row = structure, matrix, row
         #: How much of the way is done: of the first periods, then of what was missing after them, by its logarithm.
-        self._told, self.done, self.missing = look, 0.0, 0.0
+        self._told, self.done, self._farthest = look, 0.0, 0.0
         self.period, self.accuracy = period, accuracy
         self.node = None if oscillates is None else structure.index(oscillates)
         outputs = [(unknown, "0") for unknown in structure.unknowns]
@@ -195,8 +195,8 @@ class _Shooting:
         if not np.isfinite(error):
             self.done = 0.5 * min(self.periods / max(settle, 1), 1.0)
             return
-        self.missing = max(self.missing, error, 10.0)
-        self.done = max(self.done, 1.0 - 0.5 * float(np.log(max(error, 1.0)) / np.log(self.missing)))
+        self._farthest = max(self._farthest, error, 10.0)
+        self.done = max(self.done, 1.0 - 0.5 * float(np.log(max(error, 1.0)) / np.log(self._farthest)))
 
     def solve(self, settle: int, most: int, extrapolate: bool) -> SteadyState:
         try:

@@ -37,12 +37,13 @@ def conduction(circuit: Circuit, found: SteadyState) -> list[Finding]:
 
 def _mode(found: SteadyState, current: Floats, peak: float, ripple: float) -> str:
     low, high = float(np.min(current)), float(np.max(current))
-    between = format_span(low, high, "A")
     resting = np.abs(current) < _NONE * peak
     steps = np.diff(found.time)
     rests = float(np.sum(steps[resting[1:] & resting[:-1]])) / (found.time[-1] - found.time[0])
     if rests > _LONG:
-        return f"conducts discontinuously, {between}: it rests for {100 * rests:.0f} % of the period"
+        top = format_value(high, "A", 3)
+        return f"conducts discontinuously, up to {top}: it rests for {100 * rests:.0f} % of the period"
+    between = format_span(low, high, "A")
     border = f"{format_value(0.5 * ripple, 'A', 3)} on average"
     if low < -_NONE * peak:
         return f"reverses, {between}: it would flow one way above {border}"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterator
 from typing import Annotated, ClassVar, Self
 
 import numpy as np
@@ -12,11 +13,15 @@ from verdad_core.analyses.ac import logarithmic
 from verdad_core.analyses.operating_point import OperatingPoint, one_row
 from verdad_core.analyses.poles import Poles, lasting
 from verdad_core.arrays import Floats
+from verdad_core.checks.cause import Cause
 from verdad_core.checks.kind import CheckKind
-from verdad_core.checks.prepared import Prepared, Scale
+from verdad_core.checks.prepared import Prepared, RowResult, Scale
+from verdad_core.checks.signals import Signals
+from verdad_core.checks.stability import stability
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
-from verdad_core.errors import BoardError
+from verdad_core.engine.matrix import ParameterMatrix
+from verdad_core.errors import BoardError, Finding, Severity
 from verdad_core.measure.trace import Axis
 from verdad_core.measure.units import HERTZ
 from verdad_core.netlist.command import Range
@@ -126,9 +131,34 @@ class OverFrequency(CheckKind):
         between = [np.linspace(a, b, max(n, 1), endpoint=False) for a, b, n in zip(grid, grid[1:], parts, strict=False)]
         return np.concatenate([*between, grid[-1:]])
 
+    def row_by_row(
+        self, prepared: Prepared, matrix: ParameterMatrix | None, means: str,
+        run: Callable[[OperatingPoint, Floats, Poles], tuple[Signals | None, list[Finding]]],
+    ) -> Iterator[RowResult]:  # fmt: skip
+        """Every row by itself: `run` gets its operating point, its points and its poles, and says what it found.
+
+        No signals are none that were solved; `means` is what an unstable circuit makes of them.
+        """
+        point, natural = prepared.points(matrix)
+        grids = self.grids(prepared, point, natural)
+        for row, poles in enumerate(natural):
+            if not point.path(row).solved:
+                yield RowResult(None, (), Cause.NOT_SOLVED)
+                continue
+            signals, more = run(one_row(point, row), grids[row], poles)
+            told = [*prepared.structure.topology.findings(), *stability(poles, Severity.ERROR, means), *more]
+            cause = Cause.UNSTABLE if len(poles.unstable) else Cause.NUMBER
+            yield RowResult(signals, tuple(told), Cause.NOT_SOLVED if signals is None else cause)
+
     def written_range(self, scale: Scale) -> str:
         """The range as statements write it."""
         return f"dec {self.points_per_decade} {scale.start!r} {scale.stop!r}"
+
+
+def not_everywhere(what: str) -> Finding:
+    """What is said where some frequency has no solution."""
+    words = f"{what} could not be computed at every frequency"
+    return Finding(Severity.ERROR, words, remedy="Look for extreme values.")
 
 
 def taken_range(over: Range, start: float, stop: float) -> dict[str, str | int] | None:

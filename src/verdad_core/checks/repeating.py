@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import ClassVar, Literal, Self
 
 import numpy as np
@@ -12,12 +13,14 @@ from verdad_core.analyses.periodic import SteadyState, steady_state
 from verdad_core.analyses.periodic_response import multipliers
 from verdad_core.analyses.poles import Poles
 from verdad_core.analyses.transient import Start
-from verdad_core.arrays import Floats
+from verdad_core.arrays import Complexes, Floats
+from verdad_core.checks.feedback import CONTROLS, loops
 from verdad_core.checks.kind import CheckKind
 from verdad_core.checks.prepared import Look, Prepared, Scale
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Source
+from verdad_core.document.parts import pins_of
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.errors import BoardError, CircuitError, Finding, Severity
 from verdad_core.schema import Net, Seconds, setting
@@ -28,6 +31,9 @@ _MOST_OPERATIONS = 5e9
 
 #: Points that the shortest of all periods has at least, so that means of it are right to 1e-3.
 POINTS = 100
+
+#: How many volts an oscillator's net is pushed from where it rests, so that it begins.
+_PUSH = 0.1
 
 _NOT_LOOKED_AT = "whether it stays in this period was not looked at"
 
@@ -64,6 +70,8 @@ class Repeating(CheckKind):
         """The period, in seconds. Raises CircuitError where there is none."""
         if self.period is not None:
             return Scale(0.0, parse_value(self.period))
+        if self.oscillates is not None:
+            return _about(natural)
         found = periods(point.structure)
         period = common_period(found)
         several = "the shortest that holds whole periods of" if len(set(found.values())) > 1 else "that of"
@@ -76,12 +84,27 @@ class Repeating(CheckKind):
         settles to none.
         """
         shortest = min([prepared.scale.stop, *periods(prepared.structure).values()])
+        pushed = {}
+        if self.oscillates is not None:
+            resting = prepared.point.value(self.oscillates) if prepared.point.path().solved else 0.0
+            pushed = {self.oscillates: resting + _PUSH}
         [found] = steady_state(
-            prepared.structure, prepared.scale.stop, matrix=row, oscillates=self.oscillates, look=look,
+            prepared.structure, prepared.scale.stop, matrix=row, oscillates=self.oscillates, initial=pushed, look=look,
             longest=longest or shortest / POINTS,
             start=Start.CONDITIONS if self.begin == "cold" else Start.OPERATING_POINT,
         )  # fmt: skip
         return found
+
+
+def _about(natural: Poles) -> Scale:
+    """About how long an oscillator's period is: by the pole that grows fastest. Raises CircuitError where none does."""
+    growing = natural.unstable[natural.unstable.imag > 0.0]
+    if not len(growing):
+        raise CircuitError(
+            "it does not begin to oscillate where it rests", remedy="Say about how long its period is, if it does."
+        )
+    period = 2.0 * math.pi / float(growing[np.argmax(growing.real)].imag)
+    return Scale(0.0, period, f"about {format_value(period, 's', 3)}, as it begins to oscillate")
 
 
 def each_row(matrix: ParameterMatrix | None) -> list[ParameterMatrix | None]:
@@ -94,25 +117,34 @@ def kept(prepared: Prepared, found: SteadyState) -> Floats:
     return np.array([found.value(plus, minus) for plus, minus in prepared.outputs]).reshape(-1, len(found.time))
 
 
-def holding(found: SteadyState, oscillates: bool) -> tuple[list[Finding], bool]:
-    """Whether the circuit comes back to its steady state by itself: what must be said, and whether it does not."""
-    size = len(found.time) * found.structure.size**3
-    if size > _MOST_OPERATIONS:
-        return [Finding(Severity.NOTE, f"{_NOT_LOOKED_AT}: the circuit is too large")], False
+def holding(found: SteadyState, oscillates: bool) -> Finding | None:
+    """Why a circuit would leave its steady state, as `leaving`; a note where that was not looked at."""
+    if len(found.time) * found.structure.size**3 > _MOST_OPERATIONS:
+        return Finding(Severity.NOTE, f"{_NOT_LOOKED_AT}: the circuit is too large")
     try:
-        sizes = multipliers(found)
+        return leaving(multipliers(found), oscillates)
     except CircuitError as error:
-        return [Finding(Severity.NOTE, f"{_NOT_LOOKED_AT}: {error.message}")], False
-    order = np.argsort(-np.abs(sizes))
-    # An oscillator may be ahead or behind: that one comes from nowhere and stays.
-    growing = sizes[order][1:] if oscillates else sizes[order]
-    if not len(growing) or abs(growing[0]) <= 1.0 + _ROUNDING:
-        return [], False
-    other_way = growing[0].real < 0.0
-    every = "every second period goes the other way" if other_way else "it drifts away"
-    words = f"it would not stay in this period: what is small grows {abs(growing[0]):.3g} times with each, {every}"
-    remedy = "Add slope compensation, or less gain around the loop." if other_way else "Look at a transient."
-    return [Finding(Severity.ERROR, words, remedy=remedy)], True
+        return Finding(Severity.NOTE, f"{_NOT_LOOKED_AT}: {error.message}")
+
+
+def leaving(sizes: Complexes, oscillates: bool) -> Finding | None:
+    """Why a circuit would leave its steady state, by what a period does to small charges; None where it stays."""
+    if oscillates and len(sizes):
+        # It may be ahead or behind: the one at 1 is that, and says nothing.
+        sizes = np.delete(sizes, np.argmin(np.abs(sizes - 1.0)))
+    if not len(sizes) or np.max(np.abs(sizes)) <= 1.0 + _ROUNDING:
+        return None
+    most = sizes[np.argmax(np.abs(sizes))]
+    words = f"it would not stay in this period: what is small grows {abs(most):.3g} times with each"
+    if most.real < 0.0:
+        remedy = "Add slope compensation, or less gain around the loop."
+        return Finding(Severity.ERROR, f"{words}, every second period the other way", remedy=remedy)
+    return Finding(Severity.ERROR, words, remedy="Look where it goes in a transient.")
+
+
+def active(circuit: Circuit, fixtures: tuple[Fixture, ...]) -> bool:
+    """Whether a circuit could oscillate by itself: a loop around an amplifier, or a transistor."""
+    return bool(loops(circuit, fixtures)) or any(not set(CONTROLS).isdisjoint(pins_of(p)) for p in circuit.parts)
 
 
 def driven(fixtures: tuple[Fixture, ...]) -> list[Source]:

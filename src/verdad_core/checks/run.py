@@ -135,10 +135,10 @@ def run_check(
 
 
 def _sentence(experiment: Experiment, result: RowResult) -> str:
-    """What the numbers mean; of an unstable circuit they mean nothing."""
+    """What the numbers mean; those that are no evidence mean nothing."""
     if result.cause is Cause.UNSTABLE:
         return unstable(experiment.natural)
-    if result.signals is None:
+    if result.cause is not Cause.NUMBER or result.signals is None:
         return ""
     try:
         return kind_of(experiment.check).sentence(experiment, result.signals)

@@ -121,7 +121,7 @@ class Waveform:
         v = self.values
         if self.kind == PULSE and not v[7]:
             return v[6] or None
-        if self.kind == SIN and v[2] and v[1] and not v[4] and not v[6]:
+        if self.kind == SIN and v[2] and not v[4] and not v[6]:
             return 1.0 / abs(v[2])
         if self.kind == PWL and not math.isnan(v[0]):
             return v[-2] - v[0]

@@ -24,7 +24,18 @@ MAX_CORNERS, MAX_SAMPLES = 1_000, 10_000
 APART = 1e-9
 
 
-class Sine(Document):
+class _Waveform(Document):
+    def form(self, dc: float) -> Form:
+        """The engine's waveform, for a source whose direct value is `dc`."""
+        raise NotImplementedError
+
+    @property
+    def period(self) -> float | None:
+        """After how long, in s, it repeats itself; None where it does not."""
+        return self.form(0.0).period
+
+
+class Sine(_Waveform):
     """A sine around the direct value."""
 
     kind: Literal["sine"] = "sine"
@@ -40,16 +51,12 @@ class Sine(Document):
         return Form.of(SIN, dc, amplitude, frequency, delay, 0.0, phase)
 
     @property
-    def period(self) -> float | None:
-        return 1.0 / parse_value(self.frequency)
-
-    @property
     def settled(self) -> float:
         """The last instant at which something happens that does not come again."""
         return parse_value(self.delay)
 
 
-class Step(Document):
+class Step(_Waveform):
     """From the direct value to another one, once."""
 
     kind: Literal["step"] = "step"
@@ -64,15 +71,11 @@ class Step(Document):
         return Form.of(PULSE, dc, level, delay, rise, rise)
 
     @property
-    def period(self) -> float | None:
-        return None
-
-    @property
     def settled(self) -> float:
         return parse_value(self.delay) + parse_value(self.rise)
 
 
-class Pulse(Document):
+class Pulse(_Waveform):
     """From the direct value to another one and back, again with every period, or once."""
 
     kind: Literal["pulse"] = "pulse"
@@ -96,11 +99,7 @@ class Pulse(Document):
 
     def form(self, dc: float) -> Form:
         numbers = [parse_value(text) for text in (self.level, self.delay, self.rise, self.fall, self.width)]
-        return Form.of(PULSE, dc, *numbers, self.period or 0.0)
-
-    @property
-    def period(self) -> float | None:
-        return None if self.every is None else parse_value(self.every)
+        return Form.of(PULSE, dc, *numbers, 0.0 if self.every is None else parse_value(self.every))
 
     @property
     def settled(self) -> float:
@@ -108,7 +107,7 @@ class Pulse(Document):
         return parse_value(self.delay) + (once if self.every is None else 0.0)
 
 
-class PiecewiseLinear(Document):
+class PiecewiseLinear(_Waveform):
     """Straight lines between corners (instant, value); two corners at one instant are an edge."""
 
     kind: Literal["piecewise linear"] = "piecewise linear"
@@ -136,11 +135,6 @@ class PiecewiseLinear(Document):
         return Form(PWL, (corners[0][0] if self.repeat else math.nan, *_spread(corners)))
 
     @property
-    def period(self) -> float | None:
-        first, last = (parse_value(self.corners[k][0]) for k in (0, -1))
-        return last - first if self.repeat else None
-
-    @property
     def settled(self) -> float:
         return 0.0 if self.repeat else parse_value(self.corners[-1][0])
 
@@ -154,7 +148,7 @@ def _spread(corners: list[tuple[float, float]]) -> list[float]:
     return flat
 
 
-class Noise(Document):
+class Noise(_Waveform):
     """Gaussian noise on top of the direct value, drawn anew with every interval: half its power at 0.32 / interval."""
 
     kind: Literal["noise"] = "noise"
@@ -171,15 +165,11 @@ class Noise(Document):
         return Form(GAUSSIAN, (parse_value(self.rms), parse_value(self.interval), float(self.seed)))
 
     @property
-    def period(self) -> float | None:
-        return None
-
-    @property
     def settled(self) -> float:
         return 1000 * parse_value(self.interval)
 
 
-class Recorded(Document):
+class Recorded(_Waveform):
     """What was recorded: a file's samples, at equal intervals, times a factor, on top of the direct value."""
 
     kind: Literal["recorded"] = "recorded"
@@ -197,10 +187,6 @@ class Recorded(Document):
         interval, scale = parse_value(self.interval), parse_value(self.scale)
         flat = [number for k, sample in enumerate(self.samples) for number in (k * interval, dc + scale * sample)]
         return Form(PWL, (0.0 if self.repeat else math.nan, *flat))
-
-    @property
-    def period(self) -> float | None:
-        return parse_value(self.interval) * (len(self.samples) - 1) if self.repeat else None
 
     @property
     def settled(self) -> float:

@@ -83,18 +83,15 @@ def _switched(stage: Stage, switched: Switched, asked: Mapping[str, str]) -> Ben
     given = {symbol: parse_value(text) for symbol, text in asked.items()}
     volts, output = given[switched.input], given[switched.output]
     period = 1.0 / given[switched.frequency]
-    edge = EDGE * period
+    duty = (output + switched.drop) / (volts + switched.drop)
+    edge = _text(EDGE * period)
+    times = {"rise": edge, "fall": edge, "width": _text((duty - EDGE) * period), "every": _text(period)}
 
     def gate(net: str, first: bool) -> Source:
-        duty = (output + switched.drop) / (volts + switched.drop)
-        on = plain_value(float(f"{duty * period - edge:.6g}"))
-        wave = Pulse(level="1" if first else "0", rise=plain_value(edge), fall=plain_value(edge), width=on,
-                     every=plain_value(period))  # fmt: skip
+        wave = Pulse(level="1" if first else "0", **times)
         return Source(name=f"{net}-gate", plus=net, dc="0" if first else "1", resistance="0", waveform=wave)
 
-    load = Load(
-        name="load", plus=stage.output, resistance=plain_value(float(f"{output / given[switched.current]:.6g}"))
-    )
+    load = Load(name="load", plus=stage.output, resistance=_text(output / given[switched.current]))
     fixtures = (
         Supply(name="supply", plus=switched.supply, volts=asked[switched.input]), load,
         *(gate(net, first) for net, first in switched.gates),
@@ -112,6 +109,11 @@ def _switched(stage: Stage, switched: Switched, asked: Mapping[str, str]) -> Ben
     )  # fmt: skip
     title = next(goal.title for goal in stage.goals if goal.symbol == switched.output)
     return Bench(check, (_held("shown-1", title, asked[switched.output]),))
+
+
+def _text(number: float) -> str:
+    """A number as one types it, to six digits."""
+    return plain_value(float(f"{number:.6g}"))
 
 
 def _filled_in(form: str, given: Mapping[str, float], units: Mapping[str, str]) -> str:

@@ -30,8 +30,10 @@ def test_an_output_shows_what_is_in_parallel_there() -> None:
 
 
 def test_a_source_that_is_taken_off_sees_the_circuit_alone() -> None:
-    """With its own resistance and without; a current source stands open by itself."""
-    for driver in (source("in", resistance="50"), source("in", quantity="current", dc="0", ac="1", resistance="0")):
+    """Its own resistance goes with it, in series with a voltage and across a current."""
+    amperes = {"quantity": "current", "dc": "0", "ac": "1"}
+    ways = [{"resistance": "50"}, {"resistance": "0"}, {**amperes, "resistance": "0"}, {**amperes, "resistance": "1k"}]
+    for driver in (source("in", **way) for way in ways):
         _, s, values = shown(RC, [driver], net="in", without="vin")
         # The picosiemens that the engine leaves at each node are seen where it is megohms.
         assert values == pytest.approx(1000 + 1 / (s * 100e-9), rel=2e-6)

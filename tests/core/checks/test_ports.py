@@ -43,7 +43,7 @@ def test_a_filter_between_unequal_ports_is_that_of_a_library() -> None:
         assert others[f"s{j}{k}"].values == pytest.approx(expected.s[:, j - 1, k - 1], abs=1e-9)
         assert others[f"z{j}{k}"].values == pytest.approx(expected.z[:, j - 1, k - 1], rel=1e-6)
     assert others["mu"].values == pytest.approx(np.ones(len(expected.f)), abs=1e-6)  # nothing is lost in it
-    assert "From port 1 to port 2 go" in result.sentence
+    assert "dB go from port 1 to port 2, below 39.9 MHz (-3 dB)" in result.sentence
     assert "oscillate" not in result.sentence
     # Far above its pass band all comes back, and rounding says nothing of stability.
     wide = told(board(FILTER, [port("a", 1), port("b", 2)], "ports"))

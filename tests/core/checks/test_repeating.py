@@ -5,12 +5,16 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.core.boards import RAILS, STAGE, board, c, pair, r, source
+from tests.core.boards import RAILS, STAGE, amplifier, board, c, pair, r, source
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.experiment import prepare
+from verdad_core.checks.fresh import fresh_check, questions
 from verdad_core.checks.kinds.loop import LOOP
+from verdad_core.checks.kinds.steady_state import SteadyStateCheck
+from verdad_core.checks.repeating import leaving
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board, Circuit
+from verdad_core.errors import CircuitError
 from verdad_core.stages import STAGES, compute
 from verdad_core.stages.bench import bench_of
 
@@ -74,6 +78,58 @@ def test_what_does_not_repeat_itself_shows_how_far_it_came() -> None:
     assert result.cause is Cause.NOT_SOLVED
     assert result.signals is not None
     assert any("not periodic" in finding.message for finding in result.findings)
+    # What it had come to is shown, but nothing is said of it.
+    assert run_check(asks("steady state", RC, drivers, period="1m"), "k", {}).sentence == ""
+
+
+def test_what_rests_safely_may_leave_its_period_and_says_so() -> None:
+    """Pumped half of the time by -4 mS against 1 mS at 1 µF: what is small grows by e with each millisecond."""
+    pump = {"kind": "statement", "designator": "B1", "pins": ["out", "gnd"], "text": "i=-4m*v(pump)*v(out)"}
+    clock = source("pump", name="clock", waveform={"kind": "pulse", "level": "1", "rise": "1u", "fall": "1u",
+                                                   "width": "499u", "every": "1m"})  # fmt: skip
+    drawn = asks("steady state", [*RC, pump, r("R2", "1k", "pump", "gnd")], [source("in", dc="1"), clock], begin="cold")
+    result = run_check(drawn, "k", {})
+    assert result.objection is not None
+    assert "it would not stay in this period: what is small grows 2.7" in result.objection.message
+    assert result.sentence == ""
+
+
+def test_multipliers_say_whether_a_period_lasts() -> None:
+    assert leaving(np.array([0.5, -0.999 + 0j]), False) is None
+    turned = leaving(np.array([0.5, -1.3 + 0j]), False)
+    assert turned is not None
+    assert "every second period the other way" in turned.message
+    # An oscillator has one at 1 whatever it does; another one beyond the circle counts.
+    assert leaving(np.array([1.0005, 0.2 + 0j]), True) is None
+    assert leaving(np.array([1.0005, 1.4 + 0j]), True) is not None
+
+
+def test_an_oscillator_is_asked_whether_it_oscillates_and_how() -> None:
+    """A Wien bridge with a gain of 3.05 ends at its rails, at nearly 1/(2π RC): 10 kΩ and 10 nF, 1.59 kHz."""
+    bridge = [
+        *(r("R1", "10k", "out", "x"), c("C1", "10n", "x", "p"), r("R2", "10k", "p", "gnd"), c("C2", "10n", "p", "gnd")),
+        *(r("R3", "10k", "m", "gnd"), r("R4", "20.5k", "m", "out"), amplifier("U1", "p", "m", "out")),
+    ]
+    blank = board(bridge, RAILS, "operating point")
+    circuit, check = pair(blank)
+    [asked] = [each for each in questions(circuit, check) if each.kind is SteadyStateCheck]
+    assert asked.words == "Does out oscillate by itself, and how?"
+    fresh = fresh_check(blank, circuit, "steady state", check)
+    of = [("frequency", "v(out)"), ("peak_to_peak", "v(out)")]
+    drawn = asks("steady state", bridge, RAILS, *of, **fresh.analysis.model_dump(exclude={"kind"}, exclude_none=True))
+    found = measured(drawn)
+    # Clipping slows it down by a part of what the gain is above 3.
+    assert found["frequency"] == pytest.approx(1 / (2 * np.pi * 1e-4), rel=0.01)
+    assert 8.0 < found["peak-to-peak"] < 10.1
+
+
+def test_what_does_not_oscillate_says_so() -> None:
+    drawn = asks("steady state", STAGE, [*RAILS, source("in")], oscillates="out", period="1m", begin="cold")
+    [result] = prepare(*pair(drawn), {}).rows()
+    assert result.cause is Cause.NOT_SOLVED
+    assert any("does not oscillate" in finding.message for finding in result.findings)
+    with pytest.raises(CircuitError, match="does not begin to oscillate"):
+        prepare(*pair(asks("steady state", STAGE, [*RAILS, source("in")], oscillates="out")), {})
 
 
 @pytest.mark.parametrize("pin", ["U1.in-", "U1.out"])

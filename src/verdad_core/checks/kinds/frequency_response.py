@@ -20,7 +20,7 @@ from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import drive_node
 from verdad_core.checks.kind import First, Naming, Taking
 from verdad_core.checks.outputs import likely_driver, likely_output, usual_card
-from verdad_core.checks.over_frequency import MOST_REFINED, OverFrequency, taken_range
+from verdad_core.checks.over_frequency import MOST_REFINED, OverFrequency, not_everywhere, taken_range
 from verdad_core.checks.prepared import Look, Prepared, RowResult
 from verdad_core.checks.signals import Signals
 from verdad_core.checks.stability import stability
@@ -32,7 +32,7 @@ from verdad_core.document.fixtures import Fixture, Source
 from verdad_core.document.measurements import RESPONSE
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import GROUND
-from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
+from verdad_core.errors import BoardError, MeasurementError, Severity
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.response import lower_cutoff, passband_gain, upper_cutoff
 from verdad_core.measure.trace import Axis, Trace
@@ -103,10 +103,7 @@ class FrequencyResponse(OverFrequency):
             cause = Cause.UNSTABLE if len(natural[row].unstable) else Cause.NUMBER
             if not np.all(np.isfinite(values)):
                 cause = Cause.NOT_SOLVED
-                findings.append(
-                    Finding(Severity.ERROR, "the response could not be computed at every frequency",
-                            remedy="Look for extreme values.")
-                )  # fmt: skip
+                findings.append(not_everywhere("the response"))
             yield RowResult(run.phasors(one_row(point, row), axis, values), tuple(findings), cause)
 
     def sentence(self, prepared: Prepared, signals: Signals) -> str:

@@ -12,14 +12,13 @@ from verdad_core.analyses.crowding import crowded, light
 from verdad_core.analyses.impedance import impedance_at
 from verdad_core.analyses.operating_point import OperatingPoint, one_row
 from verdad_core.analyses.poles import Poles
-from verdad_core.arrays import Complexes
-from verdad_core.checks.cause import Cause
+from verdad_core.arrays import Complexes, Floats
+from verdad_core.checks.elaborate import meter_element
 from verdad_core.checks.kind import First, Naming
 from verdad_core.checks.outputs import outputs, usual_card
 from verdad_core.checks.over_frequency import OverFrequency
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
 from verdad_core.checks.signals import Signals
-from verdad_core.checks.stability import stability
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
@@ -99,7 +98,7 @@ class Impedance(OverFrequency):
         if self.start is not None or not point.path().solved:
             return wide
         down = wide.start * 10.0 ** -np.arange(_DECADES_DOWN + 1.0)
-        turned = np.abs(np.angle(impedance_at(one_row(point, 0), self.net, down[::-1], self.without)[0, ::-1]))
+        turned = np.abs(np.angle(impedance_at(one_row(point, 0), self.net, down[::-1], self._off())[0, ::-1]))
         level = np.flatnonzero(turned < math.radians(_LEVEL))
         if not len(level) or level[0] == 0:
             return wide
@@ -111,31 +110,31 @@ class Impedance(OverFrequency):
         return VOLTS / AMPERES if trace == IMPEDANCE else NONE
 
     def rows(self, prepared: Prepared, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
-        point, natural = prepared.points(matrix)
-        grids = self.grids(prepared, point, natural)
-        for row in range(len(point.values)):
-            if not point.path(row).solved:
-                yield RowResult(None, (), Cause.NOT_SOLVED)
-                continue
-            frequency = crowded(grids[row], light(natural[row].values))
-            [values] = impedance_at(one_row(point, row), self.net, frequency, self.without)
-            findings = prepared.structure.topology.findings()
-            findings += stability(natural[row], Severity.ERROR, "what it shows there is no evidence")
+        def run(point: OperatingPoint, grid: Floats, natural: Poles) -> tuple[Signals | None, list[Finding]]:
+            frequency = crowded(grid, light(natural.values))
+            [values] = impedance_at(point, self.net, frequency, self._off())
             if not np.all(np.isfinite(values)):
-                findings.append(
-                    Finding(Severity.ERROR, f"{self.net} has no impedance at every frequency: nothing but "
-                            f"{self.without or 'an open end'} holds it", remedy="Give it a path to ground.")
-                )  # fmt: skip
-                yield RowResult(None, tuple(findings), Cause.NOT_SOLVED)
-                continue
+                words = f"nothing but {self.without or 'an open end'} holds {self.net}, so it shows no impedance"
+                return None, [Finding(Severity.ERROR, words, remedy="Give it a path to ground.")]
+            findings = []
             if abs(values[0]) > _NOTHING:
                 findings.append(
                     Finding(Severity.WARNING, f"next to nothing holds {self.net} at {frequency[0]:.3g} Hz: what is "
                             "seen there are picosiemens that each node has", remedy="Give it a path to ground.")
                 )  # fmt: skip
             axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
-            signals = prepared.signals(axis, np.zeros((0, len(frequency))), self._traces(values, axis))
-            yield RowResult(signals, tuple(findings), Cause.UNSTABLE if len(natural[row].unstable) else Cause.NUMBER)
+            return prepared.signals(axis, np.zeros((0, len(frequency))), self._traces(values, axis)), findings
+
+        return self.row_by_row(prepared, matrix, "what it shows there is no evidence", run)
+
+    def _off(self) -> str | None:
+        """The meter in front of the source that is taken off."""
+        return meter_element(self.without) if self.without else None
+
+    @property
+    def pins(self) -> tuple[str, ...]:
+        """A meter in front of the source that is taken off, whose current is none then."""
+        return (self.without,) if self.without else ()
 
     def _traces(self, values: Complexes, axis: Axis) -> dict[str, Trace]:
         traces = {IMPEDANCE: Trace(values, VOLTS / AMPERES, axis)}

@@ -8,17 +8,16 @@ from typing import ClassVar, Literal, Self
 import numpy as np
 
 from verdad_core.analyses.loop_gain import loop_at, margins_of
-from verdad_core.analyses.operating_point import one_row
+from verdad_core.analyses.operating_point import OperatingPoint
+from verdad_core.analyses.poles import Poles
 from verdad_core.arrays import Complexes, Floats
-from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import meter_element
 from verdad_core.checks.feedback import CONTROLS, amplifiers, loops
 from verdad_core.checks.kind import First, Naming
 from verdad_core.checks.outputs import usual_card
-from verdad_core.checks.over_frequency import OverFrequency
+from verdad_core.checks.over_frequency import OverFrequency, not_everywhere
 from verdad_core.checks.prepared import Look, Prepared, RowResult
 from verdad_core.checks.signals import Signals
-from verdad_core.checks.stability import stability
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
@@ -88,23 +87,12 @@ class Loop(OverFrequency):
         return NONE
 
     def rows(self, prepared: Prepared, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
-        point, natural = prepared.points(matrix)
-        grids = self.grids(prepared, point, natural)
-        for row in range(len(point.values)):
-            if not point.path(row).solved:
-                yield RowResult(None, (), Cause.NOT_SOLVED)
-                continue
-            found = loop_at(one_row(point, row), meter_element(prepared.names.pin(self.around)), grids[row])
-            findings = prepared.structure.topology.findings()
-            findings += stability(natural[row], Severity.ERROR, "its margins are no evidence")
-            cause = Cause.UNSTABLE if len(natural[row].unstable) else Cause.NUMBER
+        meter = meter_element(prepared.names.pin(self.around))
+
+        def run(point: OperatingPoint, grid: Floats, _: Poles) -> tuple[Signals | None, list[Finding]]:
+            found, findings = loop_at(point, meter, grid), list[Finding]()
             if not np.all(np.isfinite(found.values)):
-                findings.append(
-                    Finding(Severity.ERROR, "the loop gain could not be computed at every frequency",
-                            remedy="Look for extreme values.")
-                )  # fmt: skip
-                yield RowResult(None, tuple(findings), Cause.NOT_SOLVED)
-                continue
+                return None, [not_everywhere("the loop gain")]
             frequency, values = found.refined()
             if float(np.max(np.abs(values))) < NOTHING:
                 findings.append(
@@ -112,8 +100,10 @@ class Loop(OverFrequency):
                             remedy="Open the loop at an amplifier's output or input.")
                 )  # fmt: skip
             axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
-            signals = prepared.signals(axis, np.zeros((0, len(frequency))), {LOOP: Trace(values, NONE, axis)})
-            yield RowResult(signals, tuple(findings), cause)
+            none = np.zeros((0, len(frequency)))
+            return prepared.signals(axis, none, {LOOP: Trace(values, NONE, axis)}), findings
+
+        return self.row_by_row(prepared, matrix, "its margins are no evidence", run)
 
     def sentence(self, prepared: Prepared, signals: Signals) -> str:
         trace = signals.others[LOOP]

@@ -18,7 +18,7 @@ from verdad_core.checks.cause import Cause
 from verdad_core.checks.feedback import CONTROLS, amplifiers
 from verdad_core.checks.kind import First, Naming, Taking
 from verdad_core.checks.outputs import likely_driver, likely_output, usual_card
-from verdad_core.checks.over_frequency import OverFrequency, taken_range
+from verdad_core.checks.over_frequency import OverFrequency, not_everywhere, taken_range
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
 from verdad_core.checks.signals import Mechanism, Share, Signals
 from verdad_core.checks.stability import stability
@@ -134,10 +134,7 @@ class NoiseCheck(OverFrequency):
             cause = Cause.UNSTABLE if len(natural[row].unstable) else Cause.NUMBER
             if not (np.all(np.isfinite(all_nets[k])) and np.all(np.isfinite(main.total[k]))):
                 cause = Cause.NOT_SOLVED
-                findings.append(
-                    Finding(Severity.ERROR, "the noise could not be computed at every frequency",
-                            remedy="Look for extreme values.")
-                )  # fmt: skip
+                findings.append(not_everywhere("the noise"))
             axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
             others = {NOISE: Trace.of_lines(np.sqrt(main.total[k, 0]), self.unit_of(NOISE, prepared.check), axis)}
             if self.source:

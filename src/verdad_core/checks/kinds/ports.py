@@ -12,24 +12,23 @@ import numpy as np
 
 from verdad_core.analyses import network
 from verdad_core.analyses.crowding import crowded, light
-from verdad_core.analyses.operating_point import OperatingPoint, one_row
+from verdad_core.analyses.operating_point import OperatingPoint
+from verdad_core.analyses.poles import Poles
 from verdad_core.analyses.scattering import renormalise
 from verdad_core.analyses.small_signal import respond
 from verdad_core.arrays import Complexes, Floats
-from verdad_core.checks.cause import Cause
 from verdad_core.checks.kind import First, Naming
 from verdad_core.checks.outputs import usual_card
-from verdad_core.checks.over_frequency import OverFrequency
+from verdad_core.checks.over_frequency import OverFrequency, not_everywhere
 from verdad_core.checks.prepared import Look, Prepared, RowResult
 from verdad_core.checks.signals import Signals
-from verdad_core.checks.stability import stability
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CardCurve, CheckCard
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Port
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import GROUND
-from verdad_core.errors import BoardError, Finding, MeasurementError, Severity
+from verdad_core.errors import BoardError, Finding, MeasurementError
 from verdad_core.measure.entry import Takes
 from verdad_core.measure.response import lower_cutoff, upper_cutoff
 from verdad_core.measure.trace import Axis, Trace
@@ -93,27 +92,16 @@ class Ports(OverFrequency):
 
     def rows(self, prepared: Prepared, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
         ports = _ports(prepared.check.fixtures)
-        point, natural = prepared.points(matrix)
-        grids = self.grids(prepared, point, natural)
-        for row in range(len(point.values)):
-            if not point.path(row).solved:
-                yield RowResult(None, (), Cause.NOT_SOLVED)
-                continue
-            frequency = crowded(grids[row], light(natural[row].values))
-            own = one_row(point, row)
-            values = _scattering(own, ports, frequency)
-            findings = prepared.structure.topology.findings()
-            findings += stability(natural[row], Severity.ERROR, "what its ports show is no evidence")
+
+        def run(point: OperatingPoint, grid: Floats, natural: Poles) -> tuple[Signals | None, list[Finding]]:
+            frequency = crowded(grid, light(natural.values))
+            values = _scattering(point, ports, frequency)
             if not np.all(np.isfinite(values)):
-                findings.append(
-                    Finding(Severity.ERROR, "the waves could not be computed at every frequency",
-                            remedy="Look for extreme values.")
-                )  # fmt: skip
-                yield RowResult(None, tuple(findings), Cause.NOT_SOLVED)
-                continue
+                return None, [not_everywhere("the waves")]
             axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
-            signals = self._signals(prepared, own, ports, axis, values)
-            yield RowResult(signals, tuple(findings), Cause.UNSTABLE if len(natural[row].unstable) else Cause.NUMBER)
+            return self._signals(prepared, point, ports, axis, values), []
+
+        return self.row_by_row(prepared, matrix, "what its ports show is no evidence", run)
 
     def _signals(
         self, prepared: Prepared, point: OperatingPoint, ports: list[Port], axis: Axis, values: Complexes
@@ -143,7 +131,7 @@ class Ports(OverFrequency):
         if first == last:
             k = int(np.argmin(size))
             best = format_value(float(frequency[k]), "Hz", 3)
-            return f"Port {first} is matched best at {best}: {_loss(size[k])} come back."
+            return f"Port {first} is matched best at {best}: {_decibels(size[k])} come back."
         through = np.asarray(signals.others[f"s{last}{first}"].values, complex)
         k, ends = int(np.argmax(np.abs(through))), []
         for name, corner in (("above", lower_cutoff), ("below", upper_cutoff)):
@@ -153,12 +141,13 @@ class Ports(OverFrequency):
                 continue
         where = f", {' and '.join(ends)} (-3 dB)" if ends else ""
         words = (
-            f"From port {first} to port {last} go {_decibels(np.abs(through[k]))}{where}; {_loss(size[k])} come back"
+            f"{_decibels(through[k])} go from port {first} to port {last}{where}; "
+            f"where most goes through, {_decibels(size[k])} come back."
         )
-        least = float(np.nanmin(signals.others["mu"].values)) if "mu" in signals.others else math.inf
-        return f"{words}, where most goes through." + (
-            f" A source or load could make it oscillate: μ falls to {least:.2f}." if least < 1.0 - _PASSIVE else ""
-        )
+        least = float(np.nanmin(signals.others["mu"].values, initial=math.inf)) if "mu" in signals.others else math.inf
+        if least < 1.0 - _PASSIVE:
+            words += f" A source or load could make it oscillate: μ falls to {least:.2f}."
+        return words
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
         numbers = _numbers(check.fixtures)[:4]
@@ -244,9 +233,6 @@ def _traces(ports: list[Port], resistances: Floats, axis: Axis, real: Complexes)
     return found
 
 
-def _decibels(size: float) -> str:
-    return f"{20.0 * math.log10(max(float(size), 1e-30)):.3g} dB"
-
-
-def _loss(size: float) -> str:
-    return f"{_decibels(size)} of what goes in"
+def _decibels(wave: complex) -> str:
+    """The size of a wave, to a hundredth of a decibel."""
+    return f"{round(20.0 * math.log10(max(abs(wave), 1e-30)), 2) + 0.0:g} dB"

@@ -14,16 +14,16 @@ from verdad_core.checks.cause import Cause
 from verdad_core.checks.conduction import conduction
 from verdad_core.checks.kind import Naming
 from verdad_core.checks.kinds.transient import Transient
-from verdad_core.checks.outputs import outputs, usual_card
+from verdad_core.checks.outputs import likely_output, outputs, usual_card
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
-from verdad_core.checks.repeating import Repeating, driven, each_row, holding, kept
+from verdad_core.checks.repeating import Repeating, active, driven, each_row, holding, kept
 from verdad_core.checks.signals import Signals
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture
 from verdad_core.engine.matrix import ParameterMatrix
-from verdad_core.errors import ConvergenceError, Finding
+from verdad_core.errors import BoardError, ConvergenceError, Finding, Severity
 from verdad_core.measure.trace import Axis
 from verdad_core.measure.units import SECONDS
 from verdad_core.schema import Net, Seconds, setting
@@ -52,7 +52,20 @@ class SteadyStateCheck(Repeating):
 
     @classmethod
     def proposals(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> list[Self]:
-        return [cls() for _ in driven(fixtures)[:1]]
+        """Of what its sources drive again and again; else whether it oscillates by itself."""
+        try:
+            driven(fixtures)
+        except BoardError:
+            if not active(circuit, fixtures):
+                raise
+            return [cls(oscillates=likely_output(circuit, fixtures))]
+        return [cls()]
+
+    @classmethod
+    def asked(cls, settings: Self | None, likely: str = "") -> str:
+        if settings is not None and settings.oscillates is not None:
+            return f"Does {settings.oscillates} oscillate by itself, and how?"
+        return cls.question.format(output=likely or "the output")
 
     def axis(self, circuit: Circuit, check: Check) -> Axis:
         return Axis("time", SECONDS, np.array([0.0, 1.0]))
@@ -75,28 +88,33 @@ class SteadyStateCheck(Repeating):
                 signals = _signals(prepared, reached) if reached is not None else None
                 yield RowResult(signals, (*told, Finding.of(error)), Cause.NOT_SOLVED)
                 continue
-            said, grows = holding(found, self.oscillates is not None)
-            signals = _signals(prepared, found)
+            signals, leaves = _signals(prepared, found), holding(found, self.oscillates is not None)
+            told += [leaves] if leaves else []
             told += [
-                *said,
                 *conduction(prepared.circuit, found),
                 *clipping.findings(prepared.circuit, prepared.check, signals),
             ]
+            grows = leaves is not None and leaves.severity is Severity.ERROR
             yield RowResult(signals, tuple(told), Cause.UNSTABLE if grows else Cause.NUMBER)
 
     def sentence(self, prepared: Prepared, signals: Signals) -> str:
-        shown = [self.output] if self.output else outputs(prepared.circuit, prepared.check.fixtures)
+        shown = self._shown(prepared.circuit, prepared.check.fixtures)
         values = signals.voltages.get(shown[0]) if shown else None
         if values is None or signals.axis is None:
             return ""
         time = signals.axis.values
         mean = float(np.trapezoid(values, time) / (time[-1] - time[0]))
-        low, high, middle = (format_value(float(v), "V", 4) for v in (np.min(values), np.max(values), mean))
+        swing, middle = (format_value(each, "V", 4) for each in (float(np.ptp(values)), mean))
         every = format_value(float(time[-1] - time[0]) / SHOWN, "s", 4)
-        return f"{shown[0]} goes between {low} and {high}, {middle} on average, again and again every {every}."
+        return f"{shown[0]} moves by {swing} peak to peak around {middle}, again and again every {every}."
+
+    def _shown(self, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> list[str]:
+        """The nets that are looked at."""
+        named = self.output or self.oscillates
+        return [named] if named else outputs(circuit, fixtures)
 
     def usual_cards(self, circuit: Circuit, check: Check) -> tuple[CheckCard, ...]:
-        shown = [self.output] if self.output else outputs(circuit, check.fixtures)
+        shown = self._shown(circuit, check.fixtures)
         return (usual_card(check.title, *(f"v({net})" for net in shown)),)
 
     def written(self, prepared: Prepared, names: Naming) -> str:

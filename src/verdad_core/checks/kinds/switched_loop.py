@@ -13,12 +13,11 @@ from verdad_core.analyses.ac import logarithmic
 from verdad_core.analyses.periodic_response import LEAST_A_TURN, periodic_loop_gain
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.elaborate import meter_element
-from verdad_core.checks.feedback import amplifiers
 from verdad_core.checks.kind import First, Naming
 from verdad_core.checks.kinds.loop import LOOP, Loop, said
 from verdad_core.checks.outputs import usual_card
 from verdad_core.checks.prepared import Look, Prepared, RowResult, Scale
-from verdad_core.checks.repeating import POINTS, Repeating, driven, each_row, holding
+from verdad_core.checks.repeating import POINTS, Repeating, driven, each_row, leaving
 from verdad_core.checks.signals import Signals
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
@@ -80,16 +79,14 @@ class SwitchedLoop(Repeating):
     def proposals(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> list[Self]:
         """The input of every part that takes feedback in, where something repeats itself."""
         driven(fixtures)
-        units = [(part.designator, name[len(part.designator) :]) for part in circuit.parts for name in amplifiers(part)]
-        found = [f"{designator}.{f'{unit}.' if unit else ''}in-" for designator, unit in units]
-        found += [
-            f"{part.designator}.{pin}"
-            for part in circuit.parts
-            for pin in sorted(set(_INPUTS) & pins_of(part).keys(), key=_INPUTS.index)[:1]
-        ]
+        found: dict[tuple[str, str], str] = {}
+        for part in circuit.parts:
+            for pin in sorted(pins_of(part), key=_rank):
+                if _rank(pin) < len(_INPUTS):
+                    found.setdefault((part.designator, pin.rpartition(".")[0]), f"{part.designator}.{pin}")
         if not found:
             raise BoardError("no part takes feedback in", remedy="Place an amplifier, a comparator or a controller.")
-        return [cls(around=pin) for pin in dict.fromkeys(found)]
+        return [cls(around=pin) for pin in found.values()]
 
     @classmethod
     def asked(cls, settings: Self | None, likely: str = "") -> str:
@@ -116,17 +113,18 @@ class SwitchedLoop(Repeating):
         stop = None if self.stop is None else parse_value(self.stop)
         longest = None if stop is None else min(0.5 / (LEAST_A_TURN * stop), prepared.scale.stop / POINTS)
         found = self.steady(prepared, row, look, longest)
-        said_, grows = holding(found, self.oscillates is not None)
         stop = stop or 0.5 / found.period
         start = min(_FROM / found.period, stop / 10.0) if self.start is None else parse_value(self.start)
         frequency = logarithmic(start, max(stop, start * 1.01), self.points_per_decade)
-        values, _ = periodic_loop_gain(found, meter_element(prepared.names.pin(self.around)), frequency)
+        values, response = periodic_loop_gain(found, meter_element(prepared.names.pin(self.around)), frequency)
         if self.around.rpartition(".")[2] == "out":
             # The pin drives the wire: what goes on is on the other side.
             values = 1.0 / values
         axis = Axis("frequency", HERTZ, frequency, logarithmic=True)
         signals = prepared.signals(axis, np.zeros((0, len(frequency))), {LOOP: Trace(values, NONE, axis)})
-        return RowResult(signals, (*told, *said_), Cause.UNSTABLE if grows else Cause.NUMBER)
+        leaves = leaving(response.multipliers, self.oscillates is not None)
+        more = [leaves] if leaves else []
+        return RowResult(signals, (*told, *more), Cause.UNSTABLE if leaves else Cause.NUMBER)
 
     def sentence(self, prepared: Prepared, signals: Signals) -> str:
         trace = signals.others[LOOP]
@@ -137,3 +135,9 @@ class SwitchedLoop(Repeating):
 
     def written(self, prepared: Prepared, names: Naming) -> str:
         return f"* the loop gain at {self.around} while it switches: no statement asks for it"
+
+
+def _rank(pin: str) -> int:
+    """How likely feedback goes into a pin, of a package's unit too: the least first."""
+    role = pin.rpartition(".")[2]
+    return _INPUTS.index(role) if role in _INPUTS else len(_INPUTS)
