@@ -171,7 +171,7 @@ def _supply() -> Json:
     into = [{"kind": "supply", "name": "battery", "plus": "in", "volts": "24"},
             {**_source("drive", "gate", waveform=gate), "resistance": "0"}]  # fmt: skip
     source = "Erickson and Maksimovic, Fundamentals of Power Electronics, chapter 2; 0.8 V across the diode."
-    ripple = "(battery-5V)*(5V+0.8V)/((battery+0.8V)*300kHz*L71)"
+    above, below = "(battery-5V)*(5V+0.8V)", "(battery+0.8V)*300kHz"
 
     def check(identifier: str, title: str, load: str, *more: Json) -> Json:
         volts = {"id": "volts", "key": "mean", "of": "v(out)"}
@@ -180,8 +180,9 @@ def _supply() -> Json:
 
     day = [
         {"id": "ripple", "key": "peak_to_peak", "of": "v(out)",
-         "hand": {"formula": f"{ripple}/(8*300kHz*C71)", "source": source}},
-        {"id": "current", "key": "peak_to_peak", "of": "i(L71)", "hand": {"formula": ripple, "source": source}},
+         "hand": {"formula": f"{above}/(8*{below}*300kHz*L71*C71)", "source": source}},
+        {"id": "current", "key": "peak_to_peak", "of": "i(L71)",
+         "hand": {"formula": f"{above}/({below}*L71)", "source": source}},
     ]  # fmt: skip
     checks = [check("supply-day", "By day, 1 A", "5", *day), check("supply-night", "At night, 20 mA", "250")]
     return _circuit("supply", "Supply, 24 V to 5 V", parts, checks)

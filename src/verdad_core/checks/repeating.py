@@ -101,7 +101,8 @@ def _about(natural: Poles) -> Scale:
     growing = natural.unstable[natural.unstable.imag > 0.0]
     if not len(growing):
         raise CircuitError(
-            "it does not begin to oscillate where it rests", remedy="Say about how long its period is, if it does."
+            "it does not begin to oscillate where it rests",
+            remedy="Give the check about how long its period is, if it does.",
         )
     period = 2.0 * math.pi / float(growing[np.argmax(growing.real)].imag)
     return Scale(0.0, period, f"about {format_value(period, 's', 3)}, as it begins to oscillate")

@@ -67,12 +67,12 @@ function point(event: PointerEvent) {
         </g>
         <circle r="1" class="rim" />
         <template v-for="x in LINES" :key="`label ${x}`">
-          <text :x="2 * resistanceCircle(x).x - 1 + (1 - resistanceCircle(x).x - resistanceCircle(x).radius)" y="-0.02" class="label">{{ x }}</text>
+          <text :x="2 * resistanceCircle(x).x - 1 + (1 - resistanceCircle(x).x - resistanceCircle(x).radius)" y="0.085" class="label">{{ x }}</text>
           <text :x="onRim(x).re * 1.08" :y="-onRim(x).im * 1.08" class="label rim-label">{{ x }}</text>
           <text :x="onRim(x).re * 1.08" :y="onRim(x).im * 1.08" class="label rim-label">−{{ x }}</text>
         </template>
         <path v-for="{ expression, index, gamma } in before" :key="`before ${expression}`" class="curve pale" :d="path(gamma)" :stroke="`var(${strokeOf(index).token})`" />
-        <path v-for="{ expression, index, gamma } in curves" :key="expression" class="curve" :d="path(gamma)" :stroke="`var(${strokeOf(index).token})`" />
+        <path v-for="{ expression, index, gamma } in curves" :key="expression" class="curve" :d="path(gamma)" :stroke="`var(${strokeOf(index).token})`" :stroke-dasharray="strokeOf(index).dash.join(' ')" />
         <circle v-for="{ expression, index, gamma } in read" :key="`at ${expression}`" :cx="gamma.re" :cy="-gamma.im" r="0.035" :fill="`var(${strokeOf(index).token})`" />
       </svg>
       <label class="slide"><span class="soft">at</span><input v-model.number="at" type="range" min="0" :max="frequencies.length - 1" :aria-label="`Frequency on ${card.title}`" :aria-valuetext="engineering(frequencies[at], 'Hz')"><b class="mono">{{ engineering(frequencies[at], 'Hz') }}</b></label>
@@ -127,12 +127,13 @@ function point(event: PointerEvent) {
 .curve {
   fill: none;
   stroke-linejoin: round;
-  stroke-width: 0.018;
+  stroke-width: 2;
+  vector-effect: non-scaling-stroke;
 }
 
 .pale {
   opacity: 0.4;
-  stroke-width: 0.01;
+  stroke-width: 1;
 }
 
 .slide {

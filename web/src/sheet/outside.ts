@@ -21,7 +21,7 @@ const withUnit = (text: string, unit: string) => (/[ΩVΩFAs]$|ohm$|Hz$/i.test(t
 const short = (text: string) => (text.length > 12 ? `${text.slice(0, 11)}…` : text)
 
 /**
- * The fixture of a check around the board edge: sources on the left, loads on the right, supplies above. `anchors`
+ * The fixture of a check around the board edge: supplies above, others beside it. `anchors`
  * says at what height each net can be reached from the left and from the right.
  */
 export function fixtureDrawings(
@@ -34,22 +34,29 @@ export function fixtureDrawings(
     found.push(supplyDrawing(fixture, supply, edge.top - 40))
     supply = snapped(supply + 60 + 7 * Math.max(fixture.name.length, fixture.volts.length + 2) + 20)
   }
-  const column = (kinds: readonly string[], side: 'left' | 'right') => {
+  const column = (side: 'left' | 'right') => {
     const wanted = check.fixtures
-      .filter(({ kind }) => kinds.includes(kind))
+      .filter((fixture) => sideOf(fixture) === side)
       .map((fixture) => ({ fixture, y: anchors(fixture.plus, side) ?? snapped((edge.top + edge.bottom) / 2) }))
       .sort((a, b) => a.y - b.y)
     let free = -Infinity
     for (const { fixture, y } of wanted) {
       const at = Math.max(y, free)
-      const drawing = side === 'left' ? sourceDrawing(fixture, edge.left - 20, at) : loadDrawing(fixture, edge.right + 20, at)
+      const x = side === 'left' ? edge.left - 20 : edge.right + 20
+      const drawing = fixture.kind === 'load' ? loadDrawing(fixture, x, at) : sourceDrawing(fixture, x, at, side)
       found.push(drawing)
       free = snapped(drawing.box.bottom + 40)
     }
   }
-  column(['source', 'port', 'written source'], 'left')
-  column(['load'], 'right')
+  column('left')
+  column('right')
   return found
+}
+
+/** Where a fixture stands: what drives on the left, loads on the right, and so every port but the first. */
+export function sideOf(fixture: Fixture): 'left' | 'right' | 'top' {
+  if (fixture.kind === 'supply') return 'top'
+  return fixture.kind === 'load' || (fixture.kind === 'port' && (fixture.number ?? 1) > 1) ? 'right' : 'left'
 }
 
 function finish(drawing: Omit<FixtureDrawing, 'box'>, corners: Point[]): FixtureDrawing {
@@ -105,23 +112,24 @@ function sourceTexts(fixture: Fixture): [string, string][] {
 
 const isZero = (text: string) => /^0+(\.0*)?\s*[a-zΩ]*$/i.test(text)
 
-function sourceDrawing(fixture: Fixture, x: number, y: number): FixtureDrawing {
+function sourceDrawing(fixture: Fixture, x: number, y: number, side: 'left' | 'right'): FixtureDrawing {
+  const out = side === 'left' ? -1 : 1
   const behind = fixture.kind === 'port' || (fixture.kind === 'source' && fixture.quantity === 'voltage' && !isZero(fixture.resistance))
-  const left = x - 90
-  const lead = behind ? `M${left} ${y + 25}V${y}H${x - 70}M${x - 10} ${y}H${x}M${x - 70} ${y}h11m38 0h11M${x - 59} ${y - 7}h38v14h-38Z` : `M${left} ${y + 25}V${y}H${x}`
+  const left = x + 90 * out
+  const lead = behind ? `M${left} ${y + 25}V${y}H${x + 70 * out}M${x + 10 * out} ${y}H${x}M${x + 70 * out} ${y}h${-11 * out}m${-38 * out} 0h${-11 * out}M${x + 59 * out} ${y - 7}h${-38 * out}v14h${38 * out}Z` : `M${left} ${y + 25}V${y}H${x}`
   const texts = [sceneText(fixture.name.replaceAll('-', ' '), left + 22, y + 36, 'start', 'designator')]
   if (fixture.kind === 'written source') texts.push(sceneText(short(fixture.text), left + 22, y + 52, 'start', 'note'))
   const lines = sourceTexts(fixture).filter(([, field]) => field !== 'impedance')
   texts.push(...lines.map(([text, field], k) => sceneText(text, left + 22, y + 52 + 15 * k, 'start', 'value', `${fixture.name}.${field}`)))
-  if (fixture.kind === 'port') texts.push(sceneText(withUnit(fixture.impedance, 'Ω'), x - 40, y - 13, 'middle', 'value', `${fixture.name}.impedance`))
-  else if (fixture.kind === 'source' && behind) texts.push(sceneText(withUnit(fixture.resistance, 'Ω'), x - 40, y - 13, 'middle', 'value', `${fixture.name}.resistance`))
+  if (fixture.kind === 'port') texts.push(sceneText(withUnit(fixture.impedance, 'Ω'), x + 40 * out, y - 13, 'middle', 'value', `${fixture.name}.impedance`))
+  else if (fixture.kind === 'source' && behind) texts.push(sceneText(withUnit(fixture.resistance, 'Ω'), x + 40 * out, y - 13, 'middle', 'value', `${fixture.name}.resistance`))
   texts.push(...returnText(fixture, left, y + 84))
   return finish(
     {
       fixture, strokes: `${lead}M${left} ${y + 55}V${y + 70}${sourceSign(fixture, left, y)}`, filled: CIRCLE(left, y + 40), texts,
-      grounds: fixture.minus === 'gnd' ? [{ x: left, y: y + 70 }] : [], port: { x, y, net: fixture.plus, way: 'east' },
+      grounds: fixture.minus === 'gnd' ? [{ x: left, y: y + 70 }] : [], port: { x, y, net: fixture.plus, way: side === 'left' ? 'east' : 'west' },
     },
-    [{ x: left - 16, y: y - 8 }, { x, y: y + 70 }],
+    [{ x: left - 16, y: y - 8 }, { x: left + 16, y }, { x, y: y + 70 }],
   )
 }
 

@@ -2,6 +2,7 @@ import type { Circuit } from '@/api/client'
 import type { ELK, ElkExtendedEdge, ElkNode } from 'elkjs/lib/elk-api'
 import type { Block, Port } from './blocks'
 import { snapped, type Point } from './geometry'
+import { sideOf } from './outside'
 
 export type Elk = Pick<ELK, 'layout'>
 
@@ -89,7 +90,7 @@ function graphOf(blocks: Block[], circuit: Circuit, isWrapped: boolean): ElkNode
  */
 function edgesOf(blocks: Block[], circuit: Circuit): ElkExtendedEdge[] {
   const nets = new Set(blocks.flatMap((block) => block.ports.map(({ net }) => net)))
-  const loads = new Set(circuit.checks.flatMap((check) => check.fixtures.filter(({ kind }) => kind === 'load').map(({ plus }) => plus)))
+  const loads = new Set(circuit.checks.flatMap((check) => check.fixtures.filter((fixture) => sideOf(fixture) === 'right').map(({ plus }) => plus)))
   return [...nets].flatMap((net) => {
     const drivers: Port[] = []
     const takers: Port[] = []

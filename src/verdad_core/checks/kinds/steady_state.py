@@ -76,11 +76,9 @@ class SteadyStateCheck(Repeating):
     def rows(self, prepared: Prepared, matrix: ParameterMatrix | None, look: Look) -> Iterator[RowResult]:
         longest = None if self.longest is None else parse_value(self.longest)
         for row in each_row(matrix):
-            told = [
-                *prepared.restless(),
-                *prepared.structure.topology.findings(),
-                *approximated(prepared.structure, row),
-            ]
+            # That an oscillator does not stay where it rests is what is asked for.
+            told = [] if self.oscillates else prepared.restless()
+            told += [*prepared.structure.topology.findings(), *approximated(prepared.structure, row)]
             try:
                 found = self.steady(prepared, row, look, longest)
             except ConvergenceError as error:
@@ -105,7 +103,8 @@ class SteadyStateCheck(Repeating):
         time = signals.axis.values
         mean = float(np.trapezoid(values, time) / (time[-1] - time[0]))
         swing, middle = (format_value(each, "V", 4) for each in (float(np.ptp(values)), mean))
-        every = format_value(float(time[-1] - time[0]) / SHOWN, "s", 4)
+        period = float(time[-1] - time[0]) / SHOWN
+        every = f"{format_value(period, 's', 4)} ({format_value(1.0 / period, 'Hz', 4)})"
         return f"{shown[0]} moves by {swing} peak to peak around {middle}, again and again every {every}."
 
     def _shown(self, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> list[str]:
