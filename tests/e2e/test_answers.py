@@ -24,6 +24,13 @@ def test_an_inverter_that_oscillates_is_mended_by_another_model(whole: Page) -> 
     whole.get_by_label("OVN4183").check()
     row = whole.locator("tr[data-compared=phase-margin]")
     expect(row).to_contain_text(re.compile(r"67\.\d+ °.*holds"))
+    # Candidates go through all checks of the circuit at once; an ideal one needs no supplies.
+    whole.get_by_label("ideal amplifier").check()
+    whole.get_by_label("through all checks of Trim inverter").check()
+    candidates = whole.locator("[data-candidates]")
+    expect(candidates.get_by_role("row", name="OVN4183")).to_contain_text("1 holds")
+    expect(whole.locator("tr[data-compared=overshoot]").filter(has_text="OVN4183")).to_contain_text("%")
+    whole.get_by_label("ideal amplifier").uncheck()
     whole.get_by_role("button", name="Put OVN4183 in the place of U2").click()
     expect(measured).to_contain_text("Stable: 67°")
     whole.get_by_role("button", name="Undo").click()

@@ -142,7 +142,8 @@ class AtRestView(BaseModel):
 class CheckView(BaseModel):
     """A check's results. `scale` says over which range it ran, where that was chosen from the circuit.
 
-    `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides;
+    `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides, and
+    `traces` what more can be looked at by a name of its own;
     `shares` what adds to the check's output, where that is known; `modes` the natural frequencies, the least damped
     first.
     """
@@ -153,6 +154,7 @@ class CheckView(BaseModel):
     at_rest: AtRestView
     cards: list[CheckCard]
     curves: list[CurveView]
+    traces: list[str] = []
     measured: list[MeasuredView]
     findings: list[Finding]
     shares: list[Share] = []
@@ -274,6 +276,7 @@ def view_of(
         at_rest=AtRestView.of(rest),
         cards=list(cards),
         curves=list(_curves(result, expressions, trial.points)),
+        traces=list(result.signals.others) if result.signals else [],
         measured=[MeasuredView.of(measured) for measured in result.measured],
         shares=list(result.signals.shares) if result.signals else [],
         sentence=result.sentence,

@@ -37,13 +37,14 @@ router = APIRouter(prefix="/api/boards/{board_id}/checks", tags=["checks"])
 
 class Variant(BaseModel):
     """What is compared with the board as it is: a part as ideal or from its data sheet's figures, another model in its
-    place, a way to give the check's loop more margin, or a revision of the board.
+    place, a way to give the loop that a check opens more margin, or a revision of the board.
     """
 
     how: Literal["ideal", "figures", "model", "compensation", "revision"]
     part: Designator | None = None
     model: Slug | None = None
     way: Slug | None = None
+    check: Slug | None = None
     revision: int | None = None
 
 
@@ -105,7 +106,8 @@ def _more_margin(circuit: Circuit, check: Check) -> list[VariantEntry]:
     loop = kind_of(check).loop
     return [
         VariantEntry(
-            group="More margin", title=way.title, hint=way.meaning, variant=Variant(how="compensation", way=way.key)
+            group="More margin", title=way.title, hint=way.meaning,
+            variant=Variant(how="compensation", way=way.key, check=check.id),
         )
         for way in (ways_for(circuit, loop[0]) if loop else [])
     ]  # fmt: skip
@@ -150,16 +152,17 @@ def _varied(
     context: Context, session: Session, board_id: uuid.UUID, board: Board, check_id: str, variant: Variant
 ) -> tuple[Board, str]:  # fmt: skip
     """The board with a variant in it, and what that is in words where it had to be found."""
-    circuit, check = board.check(check_id)
     if variant.how != "compensation":
-        return _known(session, board_id, board, circuit, variant), ""
+        return _known(session, board_id, board, board.check(check_id)[0], variant), ""
+    opens = variant.check or check_id
+    circuit, check = board.check(opens)
     around, wanted = kind_of(check).loop or ("", 0.0)
     models = {key: model_of(row) for key, row in rows_of(session, models_used(circuit)).items()}
     released(session)
     # It is a change of the whole board: what stands elsewhere on it goes along.
-    key = digest([board.model_dump(mode="json"), check_key(board, check_id, models), variant.way])
+    key = digest([board.model_dump(mode="json"), check_key(board, opens, models), variant.way])
     found = context.mended.get(key) or context.mended.keep(
-        key, compensated(board, check_id, around, wanted, variant.way or "", models)
+        key, compensated(board, opens, around, wanted, variant.way or "", models)
     )
     return found.board, found.words
 

@@ -91,7 +91,6 @@ class KindEntry(BaseModel):
     question: str
     meaning: str
     settings: dict[str, Any]
-    brings: list[str]
     looks: str
     main: str
     gives: list[Takes]
@@ -187,7 +186,6 @@ def get_vocabulary() -> Vocabulary:
                 question=kind.asked(None),
                 meaning=kind.meaning,
                 settings=kind.model_json_schema(),
-                brings=sorted(kind.brings),
                 looks=kind.looks,
                 main=kind.main,
                 gives=sorted(kind.gives),

@@ -21,7 +21,7 @@ Compiler = Callable[[Circuit, Check, Models, Collection[str]], Structure]
 def compiled(circuit: Circuit, check: Check, models: Models, metered: Collection[str] = ()) -> Structure:
     """The circuit of a check at its temperature, `metered` as in `elaborate`. Raises a VerdadError."""
     kind = kind_of(check)
-    elements = [*elaborate(circuit, check, models, metered), *kind.elements()]
+    elements = kind.changed(elaborate(circuit, check, models, metered))
     return turned(compile_structure(elements, lenient=kind.moves), circuit, check)
 
 

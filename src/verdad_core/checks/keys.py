@@ -7,7 +7,6 @@ import json
 
 from verdad_core import ENGINE_VERSION
 from verdad_core.checks.elaborate import Models
-from verdad_core.checks.kind import kind_of
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture, Supply
@@ -41,9 +40,7 @@ def shape_key(circuit: Circuit, check: Check, models: Models) -> str:
         **_circuit(circuit, models),
         "parts": [said(_valueless(part, "value")) for part in circuit.parts],
         "fixtures": [said(_valueless(fixture, "volts")) for fixture in check.fixtures],
-        "attached": [check.analysis.drivers, check.analysis.nets],
-        "moves": kind_of(check).moves,
-        "added": [(each.name, each.nodes) for each in kind_of(check).elements()],
+        "analysis": said(check.analysis),
     }
     return digest(content)
 

@@ -125,9 +125,9 @@ class CheckKind(Analysis):
         """The pin at which it opens a loop, and the phase margin in degrees that is wanted of it; None for no loop."""
         return None
 
-    def elements(self) -> list[Element]:
-        """What it adds to the circuit for its run."""
-        return []
+    def changed(self, elements: list[Element]) -> list[Element]:
+        """The circuit as it runs it."""
+        return elements
 
     def scale(self, circuit: Circuit, check: Check, point: OperatingPoint, natural: Poles) -> Scale:
         """Over which range it runs, and why, around the first row of `point`."""

@@ -7,7 +7,7 @@ from typing import Any
 
 from verdad_core.checks.feedback import amplifiers
 from verdad_core.document.board import Board, Circuit
-from verdad_core.document.parts import Generic, Modelled, ModelReference, Part
+from verdad_core.document.parts import Generic, Modelled, ModelReference, Part, nets_of
 from verdad_core.errors import BoardError, Place
 from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.qualification.datasheet import DataSheetLine
@@ -73,6 +73,7 @@ def _roles_of(generic: str) -> Sequence[str]:
 
 
 def _instead(board: Board, circuit: Circuit, designator: str, new: dict[str, Any], roles: Sequence[str]) -> Board:
+    """The board with `new` in the part's place. What was attached where only the part was goes, as its supplies."""
     part = circuit.part(designator)
     if not isinstance(part, Modelled | Generic) or (isinstance(part, Modelled) and part.units > 1):
         raise BoardError(f"{designator} is no part that another one can stand for", place=Place(part=designator))
@@ -92,4 +93,11 @@ def _instead(board: Board, circuit: Circuit, designator: str, new: dict[str, Any
             told["parts"] = [own if each["designator"] == designator else each for each in told["parts"]]
             # With the same pins it stands where the other one stood; otherwise it is for a look only.
             told["drawing"] = told["drawing"] if pins.keys() == dict(part.pins).keys() else None
+            others = {net for each in circuit.parts if each is not part for net in nets_of(each)}
+            bare = set(part.pins.values()) - set(pins.values()) - others
+            for check, drawn in zip(told["checks"], circuit.checks, strict=True):
+                check["fixtures"] = [
+                    fixture for fixture in check["fixtures"]
+                    if fixture["plus"] not in bare or fixture["name"] in drawn.analysis.drivers
+                ]  # fmt: skip
     return Board.model_validate(document)

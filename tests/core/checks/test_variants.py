@@ -45,6 +45,15 @@ def test_an_ideal_amplifier_shows_what_is_the_fault_of_the_real_one() -> None:
     assert numbers(ideal, {})["gain"] == pytest.approx(11.0, rel=1e-12)
 
 
+def test_an_ideal_amplifier_takes_supplies_that_fed_nothing_else_along() -> None:
+    parts = [STAGE_PART, r("R1", "10k", "out", "fb"), r("R2", "1k", "fb", "gnd"), r("R3", "1k", "-5V", "gnd")]
+    fed = board(parts, [*RAILS, source("in")], "frequency response", output="out", source="vin",
+                measurements=[{"id": "gain", "key": "passband_gain"}])  # fmt: skip
+    ideal = idealised(fed, fed.circuits[0], "U1")
+    assert [fixture.plus for fixture in ideal.check("k")[1].fixtures] == ["-5V", "in"]
+    assert numbers(ideal, {})["gain"] == pytest.approx(11.0, rel=1e-12)
+
+
 def test_a_data_sheet_stands_for_an_amplifier() -> None:
     """40 dB and 1 kHz of gain-bandwidth: the same gain, a corner of 1 kHz / 11 and a hundredth more."""
     drawn, _ = slow_stage()

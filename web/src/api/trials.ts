@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQueries, useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { client, unwrap, WINDOW, type Board, type CheckView, type CurveView, type FormulaView, type Measurement, type VariantEntry, type Source, type Vocabulary, type Waveform, type Finding } from './client'
 
@@ -33,14 +33,31 @@ export function useVariants(board: MaybeRefOrGetter<string>, check: MaybeRefOrGe
   })
 }
 
-/** The check on each of the variants, as long as the board is what it was. */
-export function useCompared(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string>, variants: MaybeRefOrGetter<readonly VariantEntry['variant'][]>) {
-  return useQuery({
-    queryKey: computed(() => ['derived', toValue(board), 'compared', toValue(check), toValue(variants)]),
-    queryFn: ({ signal }) =>
-      unwrap(client.POST('/api/boards/{board_id}/checks/{check_id}/compared', { params: { path: { board_id: toValue(board), check_id: toValue(check) } }, body: { variants: [...toValue(variants)] }, signal })),
-    enabled: computed(() => toValue(variants).length > 0),
-    placeholderData: keepPreviousData,
+/** Every one of some checks on each of the variants, as long as the board is what it was. */
+export function useCompared(board: MaybeRefOrGetter<string>, checks: MaybeRefOrGetter<readonly string[]>, variants: MaybeRefOrGetter<readonly VariantEntry['variant'][]>) {
+  return useQueries({
+    queries: computed(() =>
+      toValue(checks).map((check) => ({
+        queryKey: ['derived', toValue(board), 'compared', check, toValue(variants)],
+        queryFn: ({ signal }: { signal: AbortSignal }) =>
+          unwrap(client.POST('/api/boards/{board_id}/checks/{check_id}/compared', { params: { path: { board_id: toValue(board), check_id: check } }, body: { variants: [...toValue(variants)] }, signal })),
+        enabled: toValue(variants).length > 0,
+        placeholderData: keepPreviousData,
+      })),
+    ),
+  })
+}
+
+/** Checks as drawn, each by its place among them. */
+export function useDrawn(board: MaybeRefOrGetter<string>, checks: MaybeRefOrGetter<readonly string[]>) {
+  return useQueries({
+    queries: computed(() =>
+      toValue(checks).map((check) => ({
+        queryKey: ['derived', toValue(board), 'trial', check, {}],
+        queryFn: ({ signal }: { signal: AbortSignal }) => fetchTrial(toValue(board), check, {}, signal),
+        placeholderData: keepPreviousData,
+      })),
+    ),
   })
 }
 

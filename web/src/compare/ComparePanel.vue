@@ -1,28 +1,41 @@
 <script setup lang="ts">
-import type { Board, Check, CheckView, Compared, VariantEntry } from '@/api/client'
-import { useCompared, useVariants } from '@/api/trials'
-import StateMark from '@/components/StateMark.vue'
+import type { Board, Check, CheckView, Circuit, VariantEntry } from '@/api/client'
+import { useCompared, useDrawn, useVariants } from '@/api/trials'
 import { limitOf } from '@/experiments/measuring'
-import { engineering, signedPercent } from '@/format/engineering'
 import type { Change } from '@/stores/useEditing'
 import { mdiClose } from '@mdi/js'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import ComparedTable from './ComparedTable.vue'
+import { heldBy, keyOf, titleOf, type Candidate } from './candidates'
 
-/** The check as drawn beside itself with other parts in places, or as the board once was: measurement by measurement. */
-const props = defineProps<{ boardId: string; board: Board; revision: number; saving: boolean; check: Check; result: CheckView | undefined; edit: (change: Change, what: string) => Promise<void>
+/** The check, or all checks of its circuit, beside themselves with other parts in places, or as the board once was. */
+const props = defineProps<{ boardId: string; board: Board; revision: number; saving: boolean; circuit: Circuit; check: Check; result: CheckView | undefined; edit: (change: Change, what: string) => Promise<void>
   /** Puts a variant onto the board. */
   take: (variant: VariantEntry['variant'], what: string) => Promise<void> }>()
 const emit = defineEmits<{ close: []; overlay: [result: CheckView | undefined] }>()
 
 const variants = useVariants(() => props.boardId, () => props.check.id)
-const keyOf = ({ variant }: VariantEntry) => JSON.stringify(variant)
 const ticked = ref<string[]>([])
 /** In the order in which they were ticked. */
 const chosen = computed(() => ticked.value.flatMap((key) => (variants.data.value ?? []).filter((entry) => keyOf(entry) === key)))
-const compared = useCompared(() => props.boardId, () => props.check.id, () => chosen.value.map(({ variant }) => variant))
-const columns = computed<(VariantEntry & { found: Compared | undefined })[]>(() => chosen.value.map((entry, k) => ({ ...entry, found: compared.data.value?.[k] })))
+/** Whether all checks of the circuit are run, this one first. */
+const throughAll = ref(false)
+const others = computed(() => (throughAll.value && chosen.value.length ? props.circuit.checks.filter((each) => each.id !== props.check.id && each.measurements.length) : []))
+const compared = useCompared(() => props.boardId, () => [props.check, ...others.value].map(({ id }) => id), () => chosen.value.map(({ variant }) => variant))
+const drawn = useDrawn(() => props.boardId, () => others.value.map(({ id }) => id))
+const columns = computed(() => columnsOf(0))
+const columnsOf = (check: number): Candidate[] => chosen.value.map((entry, k) => ({ ...entry, found: compared.value[check]?.data?.[k] }))
+const tables = computed(() => others.value.map((check, k) => ({ check, result: drawn.value[k]?.data, columns: columnsOf(k + 1) })))
+const isFetching = computed(() => compared.value.some((each) => each.isFetching))
+const failure = computed(() => compared.value.find((each) => each.error)?.error?.message)
 const groups = computed(() => [...new Set((variants.data.value ?? []).map(({ group }) => group))])
-const titleOf = ({ variant: { part }, title }: VariantEntry) => (part ? `${part}: ${title}` : title)
+
+/** What every candidate makes of all limits of the circuit. */
+const verdicts = computed(() =>
+  !others.value.length ? [] : chosen.value.map((entry, k) => {
+    const of = [props.check, ...others.value].flatMap((check, n) => check.measurements.filter(({ id }) => limitOf(props.board, check.id, id)).map(({ id }) => heldBy(columnsOf(n)[k], id)))
+    return { entry, said: (['holds', 'thin', 'breaks', 'unproven'] as const).map((state) => [state, of.filter((each) => each === state).length] as const).filter(([, count]) => count) }
+  }))
 
 /** Whose curves are laid behind those of the cards: the one that was ticked last, or that was asked for. */
 const behind = ref('')
@@ -32,14 +45,6 @@ onBeforeUnmount(() => emit('overlay', undefined))
 function tick(key: string, on: boolean) {
   ticked.value = on ? [...ticked.value, key] : ticked.value.filter((each) => each !== key)
   behind.value = on ? key : (ticked.value.at(-1) ?? '')
-}
-
-const isEvidence = (view: CheckView | null | undefined) => !view?.findings.some(({ severity }) => severity === 'error')
-const valueOf = (found: Compared | undefined, id: string) => found?.result?.measured.find((measured) => measured.id === id)?.value
-function change(found: Compared | undefined, id: string): string {
-  const [now, then] = [props.result?.measured.find((measured) => measured.id === id)?.value, valueOf(found, id)]
-  if (!isEvidence(props.result) || !isEvidence(found?.result)) return ''
-  return now != null && then != null && now * then > 0 ? signedPercent((100 * (then - now)) / Math.abs(now)) : ''
 }
 
 const name = ref('')
@@ -84,28 +89,28 @@ const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (b
       <v-btn size="small" variant="text" type="submit" :disabled="saving" title="Keep the board as it is now to compare with later">Keep as a baseline</v-btn>
     </form>
     <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
-    <p v-if="compared.error.value" class="wrong" role="alert">{{ compared.error.value.message }}</p>
-    <div v-if="columns.length" :class="{ stale: compared.isFetching.value }" :aria-busy="compared.isFetching.value">
-      <table class="ruled">
-        <tbody v-for="measured in result?.measured ?? []" :key="measured.id">
-          <tr><th scope="rowgroup" colspan="4">{{ measured.title }}</th></tr>
-          <tr><td>as drawn</td><td class="number" :class="{ soft: !isEvidence(result) }">{{ engineering(measured.value, measured.unit) }}</td><td /><td class="soft">{{ isEvidence(result) ? '' : 'no evidence' }}</td></tr>
-          <tr v-for="column in columns" :key="keyOf(column)" :data-compared="measured.id">
-            <td><button type="button" :aria-pressed="behind === keyOf(column)" title="Lay its curves behind those of the cards" @click="behind = behind === keyOf(column) ? '' : keyOf(column)">{{ titleOf(column) }}</button></td>
-            <td class="number" :class="{ soft: !isEvidence(column.found?.result) }">{{ engineering(valueOf(column.found, measured.id), measured.unit) }}</td>
-            <td class="number soft">{{ change(column.found, measured.id) }}</td>
-            <td v-if="!isEvidence(column.found?.result)" class="soft">no evidence</td>
-            <td v-else><StateMark v-if="limitOf(board, check.id, measured.id) && column.found?.states?.[measured.id]" :state="column.found.states[measured.id]!" /></td>
-          </tr>
+    <p v-if="failure" class="wrong" role="alert">{{ failure }}</p>
+    <div v-if="columns.length" :class="{ stale: isFetching }" :aria-busy="isFetching">
+      <div v-if="circuit.checks.length > 1" class="through" role="group" aria-label="Compared in">
+        <label><input v-model="throughAll" type="checkbox"> through all checks of {{ circuit.title }}</label>
+      </div>
+      <table v-if="verdicts.length" class="ruled" data-candidates>
+        <tbody>
+          <tr><th scope="col">Limits of {{ circuit.title }}</th><th /></tr>
+          <tr v-for="{ entry, said } in verdicts" :key="keyOf(entry)"><td>{{ titleOf(entry) }}</td><td class="said"><span v-for="[state, count] in said" :key="state" :class="state">{{ count }} {{ state }}</span><span v-if="!said.length" class="soft">no limits</span></td></tr>
         </tbody>
       </table>
-      <p v-if="result && !result.measured.length" class="soft">This check measures nothing yet; its curves can be laid over each other.</p>
+      <h3 v-if="others.length">{{ check.title }}</h3>
+      <ComparedTable v-model:behind="behind" :board="board" :check="check" :result="result" :columns="columns" overlaying />
       <template v-for="column in columns" :key="keyOf(column)">
         <p v-if="column.found?.said" class="said">{{ titleOf(column) }}: <span class="mono">{{ column.found.said }}</span></p>
         <p v-if="column.found?.said" class="take"><v-btn size="small" variant="text" @click="use(column)">Put it onto the board</v-btn></p>
         <p v-if="column.variant.how === 'model' && column.found?.result" class="take"><v-btn size="small" variant="text" @click="use(column)">Put {{ column.title }} in the place of {{ column.group }}</v-btn></p>
-        <p v-if="column.found?.problem" class="wrong" role="alert">{{ titleOf(column) }}: {{ column.found.problem }}</p>
-        <p v-else-if="column.found?.result?.sentence && column.found.result.sentence !== result?.sentence" class="soft said"><b>{{ titleOf(column) }}</b>: {{ column.found.result.sentence }}</p>
+        <p v-if="column.found?.result?.sentence && column.found.result.sentence !== result?.sentence" class="soft said"><b>{{ titleOf(column) }}</b>: {{ column.found.result.sentence }}</p>
+      </template>
+      <template v-for="table in tables" :key="table.check.id">
+        <h3>{{ table.check.title }}</h3>
+        <ComparedTable :board="board" :check="table.check" :result="table.result" :columns="table.columns" />
       </template>
     </div>
   </section>
@@ -162,8 +167,19 @@ input[type='checkbox'] {
   text-decoration: underline;
 }
 
+h3 {
+  font-size: 0.8125rem;
+  margin: 12px 0 0;
+}
+
+.through label {
+  display: inline;
+  font-size: 0.8125rem;
+}
+
 table {
   font-size: 0.8125rem;
+  margin-top: 6px;
   width: 100%;
 }
 
@@ -171,24 +187,20 @@ table th,
 table td {
   border: 0;
   padding: 2px 8px 2px 0;
-  vertical-align: middle;
-}
-
-tbody th {
-  border-top: 1px solid var(--rule);
-  font-weight: 600;
-  padding-top: 6px;
   text-align: left;
 }
 
-td button {
-  text-align: left;
+td.said span + span::before {
+  color: var(--ink-soft);
+  content: ', ';
 }
 
-td button[aria-pressed='true'] {
-  text-decoration: underline;
-  text-decoration-color: var(--accent);
-  text-decoration-thickness: 2px;
+.thin {
+  color: var(--thin);
+}
+
+.breaks {
+  color: var(--breaks);
 }
 
 .take {

@@ -5,8 +5,8 @@ import { offers } from './completion'
 import { tableOf } from './picture'
 
 const stage = CIRCUITS['a non-inverting stage with decoupling'] ?? circuit([])
-const vocabulary = { functions: [{ name: 'db', written: 'db(x)', meaning: 'decibels' }], measurements: [], series: {}, checks: [{ kind: 'frequency response', brings: ['response'] }] } as unknown as Vocabulary
-const at = (text: string) => offers(text, text.length, stage, check('out'), vocabulary).map((offer) => offer.text)
+const vocabulary = { functions: [{ name: 'db', written: 'db(x)', meaning: 'decibels' }], measurements: [], series: {}, checks: [] } as unknown as Vocabulary
+const at = (text: string) => offers(text, text.length, stage, check('out'), vocabulary, ['response', 'noise.R1']).map((offer) => offer.text)
 
 it('offers nets, pins, parts and functions where each belongs', () => {
   expect(at('db(v(o')).toContain('out)')
@@ -16,6 +16,7 @@ it('offers nets, pins, parts and functions where each belongs', () => {
   expect(at('p(')).toContain('R1)')
   expect(at('2*d')).toEqual(['db('])
   expect(at('re')).toContain('response')
+  expect(at('2*noise.r')).toEqual(['noise.R1'])
   expect(at('v(nothing')).toEqual([])
 })
 

@@ -12,8 +12,8 @@ export interface Offer {
 
 const MOST = 8
 
-/** Offers for the word before the caret: nets inside v(...), pins inside i(...), parts inside p(...), functions elsewhere. */
-export function offers(text: string, caret: number, circuit: Circuit, check: Check, vocabulary: Vocabulary | undefined): Offer[] {
+/** Offers for the word before the caret: nets inside v(...), pins inside i(...), parts inside p(...), functions and the check's own traces elsewhere. */
+export function offers(text: string, caret: number, circuit: Circuit, check: Check, vocabulary: Vocabulary | undefined, traces: readonly string[]): Offer[] {
   const head = text.slice(0, caret)
   const probe = /([vip])\s*\(\s*(?:[^\s(),]+\s*,\s*)?([^\s(),]*)$/i.exec(head)
   if (probe) {
@@ -21,10 +21,10 @@ export function offers(text: string, caret: number, circuit: Circuit, check: Che
     const named = namesFor(kind.toLowerCase(), circuit, check)
     return begins(named, begun).map(([name, meaning]) => ({ text: `${name})`, meaning, instead: begun.length }))
   }
-  const [begun = ''] = /[a-z_]\w*$/i.exec(head) ?? []
+  const [begun = ''] = /[a-z_][\w.]*$/i.exec(head) ?? []
   const functions = (vocabulary?.functions ?? []).map(({ name, meaning }): [string, string] => [`${name}(`, meaning])
   const probes: [string, string][] = [['v(', 'volts of a net, or from one net to another'], ['i(', 'amperes into a pin'], ['p(', 'watts that a part takes']]
-  const others: [string, string][] = (vocabulary?.checks.find(({ kind }) => kind === check.analysis.kind)?.brings ?? []).map((name) => [name, 'a trace of this check'])
+  const others = traces.map((name): [string, string] => [name, 'a trace of this check'])
   return begins([...probes, ...others, ...functions], begun).map(([name, meaning]) => ({ text: name, meaning, instead: begun.length }))
 }
 

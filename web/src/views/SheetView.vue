@@ -440,7 +440,7 @@ useCommands(() => [
     <aside ref="margin" aria-label="Cards">
       <template v-if="!isPast && circuit">
         <TrimPanel v-if="trimming" :quantities="quantities.data.value ?? []" :trim="trim" :chosen="turned" :keep="keepTrimmed" @choose="turned = $event" @close="trimming = false" />
-        <ComparePanel v-if="comparing && check" :key="check.id" :board-id="boardId" :board="board" :revision="revision" :saving="saving" :check="check" :result="error ? undefined : stored" :edit="edit" :take="takeVariant" @overlay="overlay = $event" @close="comparing = false" />
+        <ComparePanel v-if="comparing && circuit && check" :key="check.id" :board-id="boardId" :board="board" :revision="revision" :saving="saving" :circuit="circuit" :check="check" :result="error ? undefined : stored" :edit="edit" :take="takeVariant" @overlay="overlay = $event" @close="comparing = false" />
         <CheckForm v-if="settings && check" :board="board" :circuit="circuit" :check="check" :result="stored" :quantities="quantities.data.value ?? []" :edit="edit" @close="settings = false" @chosen="chooseCheck" />
         <MeasurementForm v-if="measuring !== null && check" :key="`${check.id} ${measuring}`" :board-id="boardId" :board="board" :circuit="circuit" :check="check" :measurement="measuring" :unit="result?.measured.find(({ id }) => id === measuring)?.unit ?? ''" :edit="edit" @close="measuring = null" />
         <FixtureForm

@@ -9,11 +9,12 @@ from verdad_core.checks.kinds.margin import MarginCheck
 from verdad_core.checks.kinds.noise import NoiseCheck
 from verdad_core.checks.kinds.operating_point import OperatingPoint
 from verdad_core.checks.kinds.ports import Ports
+from verdad_core.checks.kinds.ringing import Ringing
 from verdad_core.checks.kinds.steady_state import SteadyStateCheck
 from verdad_core.checks.kinds.switched_loop import SwitchedLoop
 from verdad_core.checks.kinds.transient import Transient
 
 KINDS: tuple[type[CheckKind], ...] = (
-    FrequencyResponse, Transient, SteadyStateCheck, Loop, MarginCheck, SwitchedLoop, NoiseCheck, Impedance, Ports,
-    DcSweep, OperatingPoint,
+    FrequencyResponse, Transient, SteadyStateCheck, Loop, Ringing, MarginCheck, SwitchedLoop, NoiseCheck, Impedance,
+    Ports, DcSweep, OperatingPoint,
 )  # fmt: skip

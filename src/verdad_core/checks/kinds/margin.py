@@ -99,10 +99,10 @@ class MarginCheck(OverFrequency):
         around = settings.around.partition(".")[0] if settings else "an amplifier"
         return cls.question.format(around=around, net=settings.net if settings else "its output")
 
-    def elements(self) -> list[Element]:
+    def changed(self, elements: list[Element]) -> list[Element]:
         if self.over or self.net == "gnd":
-            return []
-        return [Element(_EXTRA, "capacitor", (self.net, GROUND), {"capacitance": _NONE})]
+            return elements
+        return [*elements, Element(_EXTRA, "capacitor", (self.net, GROUND), {"capacitance": _NONE})]
 
     @property
     def loop(self) -> tuple[str, float]:

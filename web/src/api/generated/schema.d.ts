@@ -1499,7 +1499,7 @@ export interface components {
          */
         Check: {
             /** Analysis */
-            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["Impedance"] | components["schemas"]["Loop"] | components["schemas"]["MarginCheck"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Ports"] | components["schemas"]["Transient"] | components["schemas"]["SteadyStateCheck"] | components["schemas"]["SwitchedLoop"];
+            analysis: components["schemas"]["DcSweep"] | components["schemas"]["FrequencyResponse"] | components["schemas"]["Impedance"] | components["schemas"]["Loop"] | components["schemas"]["MarginCheck"] | components["schemas"]["NoiseCheck"] | components["schemas"]["OperatingPoint"] | components["schemas"]["Ports"] | components["schemas"]["Ringing"] | components["schemas"]["Transient"] | components["schemas"]["SteadyStateCheck"] | components["schemas"]["SwitchedLoop"];
             /** Cards */
             cards?: components["schemas"]["CheckCard"][] | null;
             /** Fixtures */
@@ -1587,7 +1587,8 @@ export interface components {
          * CheckView
          * @description A check's results. `scale` says over which range it ran, where that was chosen from the circuit.
          *
-         *     `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides;
+         *     `cards` are the check's own or the usual ones; `curves` those that they show and that were asked for besides, and
+         *     `traces` what more can be looked at by a name of its own;
          *     `shares` what adds to the check's output, where that is known; `modes` the natural frequencies, the least damped
          *     first.
          */
@@ -1622,6 +1623,11 @@ export interface components {
             shares: components["schemas"]["verdad_core__checks__signals__Share"][];
             /** Solved By */
             solved_by: string;
+            /**
+             * Traces
+             * @default []
+             */
+            traces: string[];
         };
         /**
          * Choice
@@ -2697,8 +2703,6 @@ export interface components {
          *     `main` is the trace that is measured first; empty for volts of a net.
          */
         KindEntry: {
-            /** Brings */
-            brings: string[];
             /** Gives */
             gives: ("number or trace" | "trace" | "response" | "density" | "loop")[];
             /** Kind */
@@ -3923,6 +3927,33 @@ export interface components {
             what: string;
         };
         /**
+         * Ringing
+         * @description What the loop that goes through a pin makes of a small step of voltage in the pin's wire.
+         */
+        Ringing: {
+            /**
+             * Step at
+             * @description The pin in whose wire the step is
+             */
+            around: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ringing";
+            /**
+             * Step
+             * @description So small that nothing slews or clips
+             * @default 5m
+             */
+            step: string;
+            /**
+             * Stop
+             * @description Empty: until a ring as its margin foretells has gone
+             */
+            stop?: string | null;
+        };
+        /**
          * RowView
          * @description A row: its number from 0, what quantities were, what was measured, why where it is no number, and whether it
          *     breaks a limit.
@@ -4722,9 +4753,11 @@ export interface components {
         /**
          * Variant
          * @description What is compared with the board as it is: a part as ideal or from its data sheet's figures, another model in its
-         *     place, a way to give the check's loop more margin, or a revision of the board.
+         *     place, a way to give the loop that a check opens more margin, or a revision of the board.
          */
         Variant: {
+            /** Check */
+            check?: string | null;
             /**
              * How
              * @enum {string}
