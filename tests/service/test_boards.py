@@ -59,3 +59,16 @@ def test_a_text_with_a_character_that_cannot_be_stored_is_refused(api: TestClien
     answer = api.put(f"/api/boards/{board['id']}", json={**board, "board": document})
     assert answer.status_code == 422, answer.text
     assert api.get(f"/api/boards/{board['id']}").json()["revision"] == board["revision"]
+
+
+def test_a_parts_list_is_read_as_changes_and_nothing_is_stored(api: TestClient, board: dict[str, Any]) -> None:
+    where = f"/api/boards/{board['id']}/parts-list"
+    own = api.get(where).text
+    again = api.post(where, files={"file": ("parts.csv", own)}).json()
+    assert (again["values"], again["spreads"], again["findings"]) == ({}, [], [])
+    other = api.post(where, files={"file": ("parts.csv", "Ref;Value;Tol\nR3;47k;0.1 %\nR99;1k;1\n")}).json()
+    assert other["values"] == {"R3": "47k"}
+    assert [each["of"] for each in other["spreads"]] == ["R3"]
+    assert other["findings"][0]["place"]["line"] == 3
+    assert api.post(where, files={"file": ("parts.csv", "nothing")}).status_code == 422
+    assert api.get(where).text == own

@@ -113,6 +113,14 @@ def test_rows_are_listed_sorted_and_handed_out(api: TestClient, short: Json) -> 
     shares = api.get(f"{address(short)}/blame", params={"check": "preamp-response", "measurement": "bandwidth"}).json()
     assert shares["shares"][0]["name"] == "C1"
     assert shares["shares"][0]["share"] > 0.8
+    # The same by part, for the sheet; and what would help, tried on the same units.
+    by_part = api.get(f"/api/boards/{short['id']}/checks/preamp-response/shares").json()
+    assert by_part["shares"]["C1"] == max(by_part["shares"].values())
+    assert api.get(f"/api/boards/{short['id']}/checks/preamp-dc/shares").json() is None
+    helping = api.get(f"{address(short)}/remedies").json()
+    assert helping["now"]["total"] == 60
+    assert all(each["within"]["share"] > helping["now"]["share"] for each in helping["found"])
+    assert helping["tried"] == helping["known"] > 0
 
 
 def test_a_study_that_measures_nothing_has_no_rows(api: TestClient, board: Json) -> None:

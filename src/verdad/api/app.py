@@ -31,7 +31,9 @@ from verdad.api import (
     recordings,
     sheet,
     studies,
+    study_blame,
     study_envelope,
+    study_remedies,
     study_rows,
     variants,
     verdict,
@@ -51,7 +53,7 @@ MAX_BODY = 10 * MAX_TEXT
 
 _ROUTES = (
     asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies,
-    study_envelope, study_rows, variants, verdict, vocabulary,
+    study_blame, study_envelope, study_remedies, study_rows, variants, verdict, vocabulary,
 )  # fmt: skip
 
 

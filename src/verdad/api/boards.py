@@ -5,18 +5,21 @@ from __future__ import annotations
 import uuid
 from datetime import datetime
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Response, UploadFile
 from pydantic import BaseModel
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from verdad.api.context import InSession, board_row
+from verdad.api.context import InContext, InSession, board_row, load_board, released
 from verdad.api.problems import ProblemError, problems
 from verdad.db.evidence import DatabaseStore
 from verdad.db.tables import BoardRow, RevisionRow
 from verdad_core.document.board import Board
+from verdad_core.errors import Finding
 from verdad_core.interchange.parts_list import parts_list
+from verdad_core.interchange.parts_taken import take_parts
 from verdad_core.schema import Note, Remark, Title
+from verdad_core.spreads.spread import Spread
 
 router = APIRouter(prefix="/api/boards", tags=["boards"])
 
@@ -154,6 +157,28 @@ def get_parts_list(board_id: uuid.UUID, session: InSession) -> Response:
         parts_list(board.circuits, board.spreads),
         media_type="text/csv",
         headers={"Content-Disposition": 'attachment; filename="parts.csv"'},
+    )
+
+
+class PartsTakenView(BaseModel):
+    """What a list of parts says otherwise than the board: values by designator, and spreads; `known` parts of the
+    board are in it, and `findings` say which lines could not be taken.
+    """
+
+    values: dict[str, str]
+    spreads: list[Spread]
+    known: int
+    findings: list[Finding]
+
+
+@router.post("/{board_id}/parts-list", responses=problems(404))
+def read_parts_list(board_id: uuid.UUID, file: UploadFile, session: InSession, context: InContext) -> PartsTakenView:
+    """Read a list of parts in CSV; nothing is stored."""
+    board = load_board(session, board_id)
+    released(session)
+    taken = context.apart.read(take_parts, board, file.filename or "parts.csv", file.file.read())
+    return PartsTakenView(
+        values=dict(taken.values), spreads=list(taken.spreads), known=taken.known, findings=list(taken.findings)
     )
 
 

@@ -1,4 +1,4 @@
-"""The rows of a study: listed, sorted, handed out as CSV; and which quantities its variation comes from."""
+"""The rows of a study: listed, sorted, handed out as CSV."""
 
 from __future__ import annotations
 
@@ -28,14 +28,10 @@ from verdad_core.document.board import Board
 from verdad_core.document.checks import Check
 from verdad_core.errors import BoardError
 from verdad_core.interchange.parts_list import plain
-from verdad_core.studies.blame import Blame, blame
 from verdad_core.studies.kind import StudyKind, kind_of
 from verdad_core.studies.statistics import passing
 
 router = APIRouter(prefix="/api/boards/{board_id}/studies/{study_id}", tags=["studies"])
-
-#: Rows that shares of the variation are taken from: more make them no better than their use.
-_FOR_BLAME = 5000
 
 
 class InputView(BaseModel):
@@ -77,7 +73,7 @@ class RowsView(BaseModel):
 
 
 @dataclass(frozen=True)
-class _Listing:
+class Listing:
     """All rows that are computed."""
 
     board: Board
@@ -178,13 +174,14 @@ def _titled(check: Check, title: str, several: bool) -> str:
     return f"{check.title}: {title}" if several else title
 
 
-def _listing(session: Session, board_id: uuid.UUID, study_id: str) -> _Listing:
+def listing_of(session: Session, board_id: uuid.UUID, study_id: str) -> Listing:
+    """Raises ProblemError 404 for a board or a study that there is not."""
     board = load_board(session, board_id)
     study = find_study(board, study_id)
     models = load_models(session, board)
     evidence = Evidence.of(session, board, study, present_keys(board, study, models))
     released(session)
-    return _Listing(board, evidence, models)
+    return Listing(board, evidence, models)
 
 
 @router.get("/rows", responses=problems(404))
@@ -194,7 +191,7 @@ def get_rows(
     limit: Annotated[int, Query(ge=1, le=500)] = 50,
 ) -> RowsView:  # fmt: skip
     """Rows of the board as it is now, sorted by a quantity, by "check measurement", or by their number."""
-    listing = _listing(session, board_id, study_id)
+    listing = listing_of(session, board_id, study_id)
     rows = listing.ordered(sort, descending, failing)
     return RowsView(
         inputs=listing.input_views, results=listing.result_views, total=len(rows),
@@ -205,7 +202,7 @@ def get_rows(
 @router.get("/rows.csv", response_class=Response, responses=problems(404) | {200: {"content": {"text/csv": {}}}})
 def get_rows_as_csv(board_id: uuid.UUID, study_id: str, session: InSession) -> Response:
     """All computed rows: their numbers from 1, what quantities were, and what was measured, in SI units (RFC 4180)."""
-    listing = _listing(session, board_id, study_id)
+    listing = listing_of(session, board_id, study_id)
     text = io.StringIO()
     writer = csv.writer(text)
     inputs, results = listing.input_views, listing.result_views
@@ -221,16 +218,3 @@ def get_rows_as_csv(board_id: uuid.UUID, study_id: str, session: InSession) -> R
     return Response(
         text.getvalue(), media_type="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'}
     )
-
-
-@router.get("/blame", responses=problems(404))
-def get_blame(board_id: uuid.UUID, study_id: str, session: InSession, check: str, measurement: str) -> Blame | None:
-    """Which quantities the variation of a measurement comes from; null where too few rows tell."""
-    listing = _listing(session, board_id, study_id)
-    found = {(own.id, each.id): column for _, own, each, column in listing.evidence.measured()}
-    column = found.get((check, measurement))
-    if column is None:
-        raise ProblemError(404, "There is no such measurement in this study.")
-    rows = listing.known[:_FOR_BLAME]
-    own = listing.by_check[check] if len(rows) else {}
-    return blame({name: values[rows] for name, values in own.items()}, column.values[rows])

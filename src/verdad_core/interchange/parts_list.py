@@ -5,30 +5,31 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from verdad_core.document.board import Circuit
 from verdad_core.document.parts import PART_UNITS, Generic, Modelled, Part, Statement
 from verdad_core.intake.generic import GENERIC_PARTS
 from verdad_core.spreads.amount import told
+from verdad_core.spreads.contributors import CONTRIBUTORS
 from verdad_core.spreads.spread import Spread
 from verdad_core.units import format_value, parse_value
 
-COLUMNS = ("Designators", "Quantity", "Part", "Value", "Tolerance")
+#: Which contributor a column speaks of.
+CONTRIBUTOR_OF = {
+    "Tolerance": "purchase", **{each.title.capitalize(): key for key, each in CONTRIBUTORS.items() if key != "purchase"}
+}  # fmt: skip
+
+COLUMNS = ("Designators", "Quantity", "Part", "Value", *CONTRIBUTOR_OF, "Distribution", "Group")
 
 
 def parts_list(circuits: Iterable[Circuit], spreads: Sequence[Spread]) -> str:
-    """A table in CSV (RFC 4180) with COLUMNS; tolerances are those that parts are bought with."""
-    tolerance = {
-        spread.of: told(each.amount)
-        for spread in spreads
-        for each in spread.contributions
-        if each.contributor == "purchase"
-    }
-    lines: dict[tuple[str, str, str], list[str]] = {}
+    """A table in CSV (RFC 4180) with COLUMNS; the distribution is that of the tolerance that parts are bought with."""
+    spread_of = {spread.of: spread for spread in spreads}
+    lines: dict[tuple[str, ...], list[str]] = {}
     for circuit in circuits:
         for part in circuit.parts:
-            line = (*_described(part), tolerance.get(part.designator, ""))
+            line = (*_described(part), *_spread(spread_of.get(part.designator)))
             lines.setdefault(line, []).append(part.designator)
     target = io.StringIO()
     writer = csv.writer(target)
@@ -37,6 +38,14 @@ def parts_list(circuits: Iterable[Circuit], spreads: Sequence[Spread]) -> str:
         ordered = sorted(designators, key=_order)
         writer.writerow([" ".join(ordered), len(ordered), *line])
     return target.getvalue()
+
+
+def _spread(spread: Spread | None) -> Iterator[str]:
+    """The cells of what makes a part differ from its value."""
+    of = {each.contributor: each for each in spread.contributions} if spread else {}
+    yield from (told(of[key].amount) if key in of else "" for key in CONTRIBUTOR_OF.values())
+    yield of["purchase"].distribution if "purchase" in of else ""
+    yield (spread.group or "") if spread else ""
 
 
 def _described(part: Part) -> tuple[str, str]:

@@ -51,3 +51,20 @@ export function useEnvelope(board: MaybeRefOrGetter<string>, study: MaybeRefOrGe
     placeholderData: keepPreviousData,
   })
 }
+
+/** What would help a study's yield, tried when it is asked for. */
+export function useRemedies(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter<string>, done: MaybeRefOrGetter<number>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'remedies', toValue(study), toValue(done)]),
+    queryFn: ({ signal }) => unwrap(client.GET('/api/boards/{board_id}/studies/{study_id}/remedies', { params: { path: { board_id: toValue(board), study_id: toValue(study) } }, signal })),
+  })
+}
+
+/** How much of the variation of what a check measures each part carries, as far as a study tells. */
+export function usePartShares(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string | undefined>, enabled: MaybeRefOrGetter<boolean>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'shares', toValue(check)]),
+    queryFn: ({ signal }) => unwrap(client.GET('/api/boards/{board_id}/checks/{check_id}/shares', { params: { path: { board_id: toValue(board), check_id: toValue(check) ?? '' } }, signal })),
+    enabled: computed(() => toValue(check) !== undefined && toValue(enabled)),
+  })
+}

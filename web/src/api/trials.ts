@@ -122,6 +122,13 @@ export async function takeRecording(file: File): Promise<{ waveform: Waveform; f
   return unwrap(client.POST('/api/recordings', { body: body as never, bodySerializer: (form: unknown) => form as FormData }))
 }
 
+/** Reads a list of parts as changes of a board. */
+export async function takePartsList(board: string, file: File) {
+  const body = new FormData()
+  body.append('file', file)
+  return unwrap(client.POST('/api/boards/{board_id}/parts-list', { params: { path: { board_id: board } }, body: body as never, bodySerializer: (form: unknown) => form as FormData }))
+}
+
 /** What a typed quantity is: the service reads it, as it reads all others. */
 export function fetchNumber(text: string, unit: string): Promise<number> {
   return unwrap(client.GET('/api/number', { params: { query: { text, unit } } }))

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import type { CheckView } from '@/api/client'
-import { engineering } from '@/format/engineering'
+import { engineering, percent } from '@/format/engineering'
 import { computed } from 'vue'
 import { boxOf, type Box, type Point } from './geometry'
 import { markBox, textBox } from './pieces'
 import type { Scene } from './scene'
 
-/** What a circuit does at rest, on its drawing: amperes into pins and watts in parts on demand, and words for what stands out. */
-const props = defineProps<{ scene: Scene; rest: CheckView['at_rest']; show: ReadonlySet<string>; stale: boolean }>()
+/** What a circuit does at rest, on its drawing: amperes into pins, watts in parts and what parts carry of the variation on demand, and words for what stands out. */
+const props = defineProps<{ scene: Scene; rest: CheckView['at_rest']; shares: Readonly<Record<string, number>> | undefined; show: ReadonlySet<string>; stale: boolean }>()
 
 /** What words must not cover; wires are as thin as they are drawn. */
 const drawn = computed(() => {
@@ -82,8 +82,22 @@ const said = computed(() => {
     ]
     return [{ key: symbol.name, text, ...best(text, places, taken) }]
   })
-  return { amperes, watts, words }
+  const shares = props.scene.symbols.flatMap((symbol) => {
+    const value = props.show.has('spread') ? props.shares?.[symbol.name.split('.')[0] ?? ''] : undefined
+    if (value === undefined || value < SMALL) return []
+    const text = percent(value, 2)
+    const { body } = symbol
+    const [middle, height] = [(body.left + body.right) / 2, (body.top + body.bottom) / 2]
+    const places = [
+      { x: middle, y: body.bottom + 30, anchor: 'middle' as Anchor }, { x: body.right + 12, y: height + 5, anchor: 'start' as Anchor }, { x: body.left - 12, y: height + 5, anchor: 'end' as Anchor },
+      { x: middle, y: body.top - 20, anchor: 'middle' as Anchor }, { x: middle, y: body.bottom + 46, anchor: 'middle' as Anchor }, { x: body.right + 8, y: body.bottom + 20, anchor: 'start' as Anchor },
+    ]
+    return [{ key: symbol.name, text, halo: { x: body.left - 4, y: body.top - 4, width: body.right - body.left + 8, height: body.bottom - body.top + 8, 'stroke-opacity': Math.max(0.15, Math.min(value, 1)) }, ...best(text, places, taken) }]
+  })
+  return { amperes, watts, words, shares }
 })
+/** What a part carries less of than this is what chance leaves of none. */
+const SMALL = 0.005
 /** An arrow towards the symbol, or away from it. */
 const turn = { west: 0, north: 90, east: 180, south: 270 }
 </script>
@@ -95,6 +109,10 @@ const turn = { west: 0, north: 90, east: 180, south: 270 }
       <path class="arrow" d="M-5 -3L1 0L-5 3" :transform="`translate(${x + (anchor === 'start' ? -7 : 7)} ${y - 4}) rotate(${turn[way] + (inward ? 0 : 180)})`" />
     </g>
     <text v-for="{ key, text, x, y, anchor } in said.watts" :key="key" class="watts" :x="x" :y="y" :text-anchor="anchor" :data-watts="key">{{ text }}</text>
+    <g v-for="{ key, text, halo, x, y, anchor } in said.shares" :key="key" class="share" :data-share="key">
+      <rect v-bind="halo" rx="5" />
+      <text :x="x" :y="y" :text-anchor="anchor">{{ text }}</text>
+    </g>
     <text v-for="{ key, text, why, grave, x, y, anchor } in said.words" :key="key" class="standing" :class="{ grave }" :x="x" :y="y" :text-anchor="anchor"><title>{{ why }}</title>{{ text }}</text>
   </g>
 </template>

@@ -25,7 +25,9 @@ const props = defineProps<{
   circuit: Drawn
   book: SymbolBook
   rest: CheckView['at_rest'] | undefined
-  /** Which of amperes and watts stand on the sheet, besides the volts. */
+  /** What each part carries of what varies. */
+  shares: Readonly<Record<string, number>> | undefined
+  /** Which of amperes, watts and shares of the variation stand on the sheet, besides the volts. */
   shown: ReadonlySet<string>
   /** What is shown at rest belongs to older contents than the drawing. */
   stale: boolean
@@ -352,7 +354,7 @@ defineExpose({ focus, show, edit, svg, leadOf, seen: view.transform, fit: view.f
             <tspan v-if="!/^n\d+$/.test(label.net)" class="net-name">{{ label.net }}</tspan>
             <tspan dx="5">{{ volts(label.net) }}</tspan>
           </text>
-          <RestLayer v-if="rest" :scene="scene" :rest="rest" :show="shown" :stale="stale" />
+          <RestLayer v-if="rest" :scene="scene" :rest="rest" :shares="shares" :show="shown" :stale="stale" />
           <path v-for="at in scene.misleading" :key="`x${at.x},${at.y}`" class="misleading" :d="`M${at.x - 7} ${at.y}a7 7 0 1 0 14 0a7 7 0 1 0 -14 0`">
             <title>These pins touch, but are not connected</title>
           </path>

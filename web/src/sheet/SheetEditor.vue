@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { RequestProblem, type Board, type Check, type CheckView, type Choice, type Fixture, type StageComputed } from '@/api/client'
+import { RequestProblem, type Board, type Check, type CheckView, type Choice, type Fixture, type PartShares, type StageComputed } from '@/api/client'
 import { useKinds } from '@/experiments/useKinds'
 import type { Change } from '@/stores/useEditing'
 import { valuePath, withValue } from '@/stores/edits'
@@ -29,6 +29,8 @@ const props = defineProps<{
   book: SymbolBook
   rest: CheckView['at_rest'] | undefined
   stale: boolean
+  /** How much of what varies each part carries; null where no study tells. */
+  shares: PartShares | null | undefined
   edit: (change: Change, what: string) => Promise<void>
 }>()
 
@@ -106,6 +108,12 @@ async function change(what: string, value: string) {
 
 const looking = ref(false)
 const shown = ref<ReadonlySet<string>>(new Set())
+/** What can stand on the sheet besides volts. */
+const LAYERS = [
+  ['amperes', 'Amperes', 'Amperes into pins, at rest'],
+  ['watts', 'Watts', 'Watts that parts take, at rest'],
+  ['spread', 'Spread', 'How much of the variation each part carries'],
+] as const
 function toggleShown(what: string) {
   const next = new Set(shown.value)
   if (!next.delete(what)) next.add(what)
@@ -177,7 +185,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
   <div class="sheet-editor">
     <div class="paper">
       <SheetCanvas
-        ref="canvas" :sheet="sheet" :circuit="circuit" :book="book" :rest="rest" :shown="shown" :stale="stale" :looking="looking"
+        ref="canvas" :sheet="sheet" :circuit="circuit" :book="book" :rest="rest" :shown="shown" :shares="shares?.shares" :stale="stale" :looking="looking"
         :change="change" @type="line?.open($event)" @net="onNet" @look="emit('look', $event)" @mode="looking = !looking" @outside="onOutside"
       />
       <v-menu v-if="crossing" model-value :target="[crossing.at.x, crossing.at.y]" @update:model-value="crossing = null">
@@ -192,7 +200,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
       <div class="corner" role="toolbar" aria-label="View">
         <div class="modes" role="toolbar" aria-label="What a click does and what is shown">
           <button type="button" :aria-pressed="looking" title="A click shows a net's volts or a pin's amperes; drag from net to net for a difference (Alt L, or hold Ctrl)" @click="looking = !looking">Look</button>
-          <button v-for="what in ['amperes', 'watts']" :key="what" type="button" :aria-pressed="shown.has(what)" :title="what === 'amperes' ? 'Amperes into pins, at rest' : 'Watts that parts take, at rest'" @click="toggleShown(what)">{{ what === 'amperes' ? 'Amperes' : 'Watts' }}</button>
+          <button v-for="[what, title, hint] in LAYERS" :key="what" type="button" :aria-pressed="shown.has(what)" :title="hint" @click="toggleShown(what)">{{ title }}</button>
         </div>
         <v-btn :icon="mdiPlus" size="x-small" variant="text" title="Larger (Ctrl wheel)" aria-label="Larger" @click="canvas?.zoom(1.25)" />
         <v-btn :icon="mdiMinus" size="x-small" variant="text" title="Smaller (Ctrl wheel)" aria-label="Smaller" @click="canvas?.zoom(0.8)" />
@@ -204,6 +212,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
       <p v-else-if="sheet.held.value" class="message hint">Move it with the pointer or the arrows. Enter or a click puts it down, Space turns it, Esc lets go.</p>
       <p v-else-if="sheet.attaching.value" class="message hint">Click the net that the {{ sheet.attaching.value.name }} is attached to; Esc gives up.</p>
       <p v-else-if="sheet.wiring.value" class="message hint">Click or press Enter on a pin or a wire to end it, on the paper for a corner; Esc gives up.</p>
+      <p v-else-if="shown.has('spread')" class="message hint" role="status">{{ shares ? `Of the variance of ${shares.measurement}, by ${shares.study}; R² = ${shares.explained.toFixed(2)}` : 'No study has drawn units of this check yet: run a Monte Carlo under Studies.' }}</p>
     </div>
     <div class="bar">
       <TypeLine ref="line" class="typing" @choose="choose" @leave="canvas?.focus()" />
@@ -284,7 +293,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
   background: var(--paper-raised);
   border: 1px solid var(--breaks);
   border-radius: var(--corner);
-  bottom: 8px;
+  bottom: 44px;
   color: var(--breaks);
   font-size: var(--size-small);
   left: 8px;

@@ -7,22 +7,27 @@ import MapChart from '@/charts/MapChart.vue'
 import HistogramChart from '@/charts/HistogramChart.vue'
 import { engineering, percent } from '@/format/engineering'
 import { computed, ref, useTemplateRef } from 'vue'
+import type { Change } from '@/stores/useEditing'
 import BlameList from './BlameList.vue'
 import CornersTable from './CornersTable.vue'
 import EnvelopePanel from './EnvelopePanel.vue'
+import RemediesPanel from './RemediesPanel.vue'
 import RowsTable from './RowsTable.vue'
 import StateMark from '@/components/StateMark.vue'
 
 /** What the rows of a study say: one measurement at a time, as it is distributed or along what is turned. */
 const props = defineProps<{ boardId: string; view: StudyView
   /** A study on the same board that draws from the spreads, if there is one. */
-  beside: string | undefined }>()
+  beside: string | undefined
+  edit: (change: Change, what: string) => Promise<void> }>()
 const emit = defineEmits<{ open: [check: string, row: number, values: Record<string, number>] }>()
 
 const keyOf = (column: StudyColumn) => `${column.check} ${column.id}`
 const chosen = ref<string>()
 /** Whether curves are looked at beside the numbers. */
 const curves = ref(false)
+/** Whether it is looked for what would help. */
+const helping = ref(false)
 const limited = computed(() => props.view.columns.find(({ limits }) => limits.length))
 const shown = computed(() => props.view.columns.find((column) => keyOf(column) === chosen.value) ?? limited.value ?? props.view.columns[0])
 const along = computed(() => props.view.places[0])
@@ -95,7 +100,9 @@ const limitCount = computed(() => props.view.columns.reduce((count, { limits }) 
       <p v-if="shown.without" class="refusal">{{ shown.without }}.</p>
       <template v-if="view.current && view.shape === 'distribution' && !isActive(view)">
         <v-btn size="small" variant="text" :aria-expanded="curves" @click="curves = !curves">{{ curves ? 'Hide its curves' : 'Curves of all units' }}</v-btn>
+        <v-btn v-if="limitCount" size="small" variant="text" :aria-expanded="helping" @click="helping = !helping">{{ helping ? 'Hide what would help' : 'What would help?' }}</v-btn>
         <EnvelopePanel v-if="curves" :board-id="boardId" :study="view.study.id" :check="shown.check" :rows="view.rows_done" />
+        <RemediesPanel v-if="helping && limitCount" :board-id="boardId" :study="view.study.id" :rows="view.rows_done" :edit="edit" />
       </template>
       <BlameList v-if="view.current && view.shape === 'distribution'" :board-id="boardId" :study="view.study.id" :column="shown" :rows="looked" />
     </div>

@@ -116,7 +116,7 @@ const state = computed(() => {
       <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
       <v-alert v-else-if="state" density="compact" variant="tonal" class="mb-3" :type="state.type" :text="state.text" />
       <p v-if="view && !view.columns.length && !view.trouble" class="soft">Its checks measure nothing yet. Measure something on the sheet first.</p>
-      <StudyEvidence v-if="view && view.rows_done && view.columns.length" :key="study.id" :board-id="boardId" :view="view" :beside="board.studies.find(({ kind, checks }) => kind === 'monte carlo' && checks.some((check) => study.checks.includes(check)))?.id" @open="openOnSheet" />
+      <StudyEvidence v-if="view && view.rows_done && view.columns.length" :key="study.id" :board-id="boardId" :view="view" :beside="board.studies.find(({ kind, checks }) => kind === 'monte carlo' && checks.some((check) => study.checks.includes(check)))?.id" :edit="edit" @open="openOnSheet" />
     </div>
   </div>
 </template>

@@ -2,6 +2,7 @@
 import type { Board, CheckCard, CheckView, Circuit, Fixture, Part, PastedView, RevisionEntry, VariantEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
 import { fetchFreshCheck, fetchNetlist, fetchRenamed, fetchTurned, useReview } from '@/api/sheet'
+import { usePartShares } from '@/api/studies'
 import { fetchProgress, fetchTaken, stopRun, useQuantities, type Progress } from '@/api/trials'
 import { newCard, subjectOf, subjectOfCheck, takesCurves, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
 import LeaderLines from '@/cards/LeaderLines.vue'
@@ -102,6 +103,8 @@ const trimming = ref(Boolean(opened))
 const settings = ref(false)
 const turned = ref('')
 const quantities = useQuantities(() => props.boardId, () => known.value.check, () => trimming.value || settings.value)
+/** What each part carries of what varies, as long as that is looked at. */
+const shares = usePartShares(() => props.boardId, () => known.value.check, () => editor.value?.shown.has('spread') ?? false)
 const result = computed(() => (trim.active.value ? (trim.result.value ?? stored.value) : stored.value))
 /** A panel that compares, and what it lays behind the cards. */
 const comparing = ref(false)
@@ -363,6 +366,7 @@ useCommands(() => [
   { group: 'Look', title: editor.value?.looking ? 'Draw: a click selects' : 'Look: a click shows volts or amperes', keys: 'Alt L', run: () => editor.value && (editor.value.looking = !editor.value.looking) },
   { group: 'Look', title: 'Amperes on the sheet', run: () => editor.value?.toggleShown('amperes') },
   { group: 'Look', title: 'Watts on the sheet', run: () => editor.value?.toggleShown('watts') },
+  { group: 'Look', title: 'Shares of the variation on the sheet', run: () => editor.value?.toggleShown('spread') },
   { group: 'Look', title: 'The whole sheet', keys: 'Home', run: () => editor.value?.fit() },
   { group: 'Trim', title: 'Trim a value', run: () => openTrim() },
   ...(circuit.value?.parts ?? []).filter((part) => 'value' in part).map(({ designator }) => ({ group: 'Trim', title: `Trim ${designator}`, run: () => openTrim(designator) })),
@@ -429,7 +433,7 @@ useCommands(() => [
       <v-alert v-if="trouble" type="error" variant="tonal" density="compact" :text="trouble" closable @click:close="trouble = ''" />
       <SheetEditor
         v-if="drawn && book && circuit" ref="editor" :board="shown" :circuit="drawn" :check="check" :book="book"
-        :rest="error || isPast ? undefined : result?.at_rest" :stale="computing" :edit="edit" @look="look"
+        :rest="error || isPast ? undefined : result?.at_rest" :shares="shares.data.value" :stale="computing" :edit="edit" @look="look"
       />
       <p v-else-if="circuit" class="soft">Drawing the circuit …</p>
       <div v-else class="empty">

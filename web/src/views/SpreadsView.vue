@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import type { Spread } from '@/api/client'
+import type { Finding, Spread } from '@/api/client'
 import { useParts } from '@/api/models'
-import { useVariable, useVocabulary } from '@/api/trials'
-import { withSpreads } from '@/stores/edits'
+import { takePartsList, useVariable, useVocabulary } from '@/api/trials'
+import { withSpreads, withValue } from '@/stores/edits'
 import { bought, contributionOf, withContribution } from '@/stores/spreads'
-import { mdiPlus } from '@mdi/js'
-import { computed, reactive, ref, watch } from 'vue'
+import FindingList from '@/components/FindingList.vue'
+import { mdiPlus, mdiUpload } from '@mdi/js'
+import { computed, reactive, ref, useTemplateRef, watch } from 'vue'
 import type { BoardPage } from './page'
 import SpreadRow from './SpreadRow.vue'
 
@@ -94,10 +95,38 @@ async function setMany() {
   const values = chosen.value.map((of): [string, Spread | null] => [of, withContribution(of, spreads.value.get(of), 'purchase', change)])
   bulkRefusal.value = await set(new Map([...values, ...(bulk.tempco.trim() ? coefficients : [])]))
 }
+
+// A list of parts from elsewhere: all that it says otherwise, in one edit.
+const listed = ref<{ said: string; findings: Finding[] } | null>(null)
+const picker = useTemplateRef<HTMLInputElement>('picker')
+async function takeList(file: File | undefined) {
+  if (!file) return
+  listed.value = null
+  try {
+    const { values, spreads: taken, known, findings } = await takePartsList(props.boardId, file)
+    const turned = Object.entries(values)
+    if (turned.length || taken.length) {
+      await props.edit((board) => turned.reduce((next, [of, value]) => withValue(next, of, value), withSpreads(board, new Map(taken.map((each) => [each.of, each as Spread])))), `parts list ${file.name} taken`)
+    }
+    listed.value = { said: `${file.name}: ${known} parts of the board are in it; ${turned.length} values and ${taken.length} spreads differed and were taken.`, findings: findings as Finding[] }
+  } catch (error) {
+    listed.value = { said: error instanceof Error ? error.message : String(error), findings: [] }
+  }
+  if (picker.value) picker.value.value = ''
+}
 </script>
 
 <template>
-  <h1>Spreads</h1>
+  <div class="head" @dragover.prevent @drop.prevent="takeList($event.dataTransfer?.files[0])">
+    <h1>Spreads</h1>
+    <v-btn size="small" variant="text" :prepend-icon="mdiUpload" title="Values and tolerances from a parts list in CSV with designators, values and tolerances; or drop it here" @click="picker?.click()">Take a parts list</v-btn>
+    <a :href="`/api/boards/${boardId}/parts-list`" download title="All parts with their tolerances, as CSV">Save it as CSV</a>
+    <input ref="picker" type="file" hidden accept=".csv,.txt,.tsv" aria-label="Parts list" @change="takeList(($event.target as HTMLInputElement).files?.[0])">
+  </div>
+  <div v-if="listed" class="listed" role="status">
+    <p>{{ listed.said }}</p>
+    <FindingList :findings="listed.findings" />
+  </div>
   <p class="soft lead">
     How far each quantity may lie from its value: as it is bought, and what its life and surroundings add. <span class="mono">1</span> is
     ±1 %; <span class="mono">-20 +80</span>, <span class="mono">±0.5p</span> and <span class="mono">100ppm</span> are read too.
@@ -137,6 +166,21 @@ async function setMany() {
 </template>
 
 <style scoped>
+.head {
+  align-items: baseline;
+  display: flex;
+  gap: 8px;
+}
+
+.listed {
+  margin-bottom: 12px;
+  max-width: 90ch;
+}
+
+.listed p {
+  margin: 0 0 4px;
+}
+
 .bulk {
   align-items: center;
   display: flex;

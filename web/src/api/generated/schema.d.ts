@@ -160,6 +160,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/checks/{check_id}/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Part Shares
+         * @description Shares by part of what is limited first in a check, of the first study of units that has rows; null without.
+         */
+        get: operations["get_part_shares_api_boards__board_id__checks__check_id__shares_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/checks/{check_id}/taken": {
         parameters: {
             query?: never;
@@ -293,7 +313,11 @@ export interface paths {
          */
         get: operations["get_parts_list_api_boards__board_id__parts_list_get"];
         put?: never;
-        post?: never;
+        /**
+         * Read Parts List
+         * @description Read a list of parts in CSV; nothing is stored.
+         */
+        post: operations["read_parts_list_api_boards__board_id__parts_list_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -432,6 +456,26 @@ export interface paths {
          * @description The envelope of a curve of a check, the first that it shows where none is named; null where it shows none.
          */
         get: operations["get_envelope_api_boards__board_id__studies__study_id__envelope_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/studies/{study_id}/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Remedies
+         * @description Single changes that give more yield against all limits on the study's checks; null without rows or limits.
+         */
+        get: operations["get_remedies_api_boards__board_id__studies__study_id__remedies_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1348,6 +1392,11 @@ export interface components {
         Body_read_files_api_readings_post: {
             /** Files */
             files: string[];
+        };
+        /** Body_read_parts_list_api_boards__board_id__parts_list_post */
+        Body_read_parts_list_api_boards__board_id__parts_list_post: {
+            /** File */
+            file: string;
         };
         /** Body_take_recording_api_recordings_post */
         Body_take_recording_api_recordings_post: {
@@ -3386,6 +3435,40 @@ export interface components {
             source: string;
         };
         /**
+         * PartShares
+         * @description How much of the variance of what a check measures each part or fixture carries, the largest first, and the study
+         *     and the measurement that say so.
+         */
+        PartShares: {
+            /** Explained */
+            explained: number;
+            /** Measurement */
+            measurement: string;
+            /** Shares */
+            shares: {
+                [key: string]: number;
+            };
+            /** Study */
+            study: string;
+        };
+        /**
+         * PartsTakenView
+         * @description What a list of parts says otherwise than the board: values by designator, and spreads; `known` parts of the
+         *     board are in it, and `findings` say which lines could not be taken.
+         */
+        PartsTakenView: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Known */
+            known: number;
+            /** Spreads */
+            spreads: components["schemas"]["Spread"][];
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
          * PartsView
          * @description What can be placed without a maker's model.
          */
@@ -3852,6 +3935,33 @@ export interface components {
             /** Rule */
             rule: string;
             severity: components["schemas"]["Severity"];
+        };
+        /**
+         * RemediesView
+         * @description What helps, the best first, beside the yield of the same units as they are now; `tried` of `known` changes.
+         */
+        RemediesView: {
+            /** Found */
+            found: components["schemas"]["RemedyView"][];
+            /** Known */
+            known: number;
+            now: components["schemas"]["Yield"];
+            /** Tried */
+            tried: number;
+        };
+        /**
+         * RemedyView
+         * @description A change of a quantity, in words, and the yield with it; what takes the place of its spread or its value.
+         */
+        RemedyView: {
+            /** Of */
+            of: string;
+            spread: components["schemas"]["Spread"] | null;
+            /** Value */
+            value: string | null;
+            within: components["schemas"]["Yield"];
+            /** Words */
+            words: string;
         };
         /**
          * Renaming
@@ -5595,6 +5705,56 @@ export interface operations {
             };
         };
     };
+    get_part_shares_api_boards__board_id__checks__check_id__shares_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartShares"] | null;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     take_variant_api_boards__board_id__checks__check_id__taken_post: {
         parameters: {
             query?: never;
@@ -5963,6 +6123,59 @@ export interface operations {
             };
         };
     };
+    read_parts_list_api_boards__board_id__parts_list_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_parts_list_api_boards__board_id__parts_list_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartsTakenView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     paste_api_boards__board_id__pasted_post: {
         parameters: {
             query?: never;
@@ -6290,6 +6503,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EnvelopeView"] | null;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_remedies_api_boards__board_id__studies__study_id__remedies_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemediesView"] | null;
                 };
             };
             /** @description Bad Request */
