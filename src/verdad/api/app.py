@@ -24,6 +24,7 @@ from verdad.api import (
     checks,
     hand,
     intake,
+    measured,
     models,
     parts,
     problems,
@@ -53,7 +54,7 @@ MAX_BODY = 10 * MAX_TEXT
 
 _ROUTES = (
     asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies,
-    study_blame, study_envelope, study_remedies, study_rows, variants, verdict, vocabulary,
+    measured, study_blame, study_envelope, study_remedies, study_rows, variants, verdict, vocabulary,
 )  # fmt: skip
 
 

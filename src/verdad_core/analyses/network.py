@@ -36,6 +36,28 @@ def to_h(s: Complexes, resistances: Floats) -> Complexes:
     return np.moveaxis(np.array(rows), 2, 0)
 
 
+def from_form(form: str, values: Complexes, resistances: Floats) -> Complexes:
+    """S [F, ports, ports] of "s", "z" (Ω), "y" (S), "h" or "g" parameters; the last two are those of two ports.
+
+    Each says A v = B i; with v = √R (a + b) and i = (a - b) / √R, b = (A √R + B / √R)⁻¹ (B / √R - A √R) a. NaN where
+    there is none.
+    """
+    if form == "s":
+        return values
+    root = np.sqrt(resistances)
+    a, b = np.zeros(values.shape, complex), np.zeros(values.shape, complex)
+    if form in ("z", "y"):
+        a[:], b[:] = (np.eye(len(root)), values) if form == "z" else (values, np.eye(len(root)))
+    else:
+        # h: v1 and i2 by i1 and v2; g: i1 and v2 by v1 and i2.
+        known, other = (0, 1) if form == "h" else (1, 0)
+        a[:, known, known] = 1.0
+        a[:, :, other] -= values[:, :, other]
+        b[:, :, known] += values[:, :, known]
+        b[:, other, other] -= 1.0
+    return _solved(np.asarray(a * root + b / root), np.asarray(b / root - a * root))
+
+
 def seen(s: Complexes, resistances: Floats) -> Complexes:
     """What each port shows while all others are closed by their own resistances, in Ω: [F, ports]."""
     own = np.diagonal(s, axis1=1, axis2=2)

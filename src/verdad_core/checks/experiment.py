@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator
+from dataclasses import replace
 
 from verdad_core.analyses.operating_point import operating_point
 from verdad_core.analyses.poles import lasting
 from verdad_core.checks.compiled import Compiler, compiled
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.kind import kind_of
+from verdad_core.checks.overlaid import overlaid
 from verdad_core.checks.prepared import Look, Prepared, RowResult
 from verdad_core.checks.signals import Names
 from verdad_core.document.board import Circuit
@@ -24,7 +26,19 @@ class Experiment(Prepared):
 
     def rows(self, matrix: ParameterMatrix | None = None, look: Look = lambda _: None) -> Iterator[RowResult]:
         """Run the analysis for every row of `matrix` (default: as drawn)."""
-        yield from kind_of(self.check).rows(self, matrix, look)
+        for row in kind_of(self.check).rows(self, matrix, look):
+            yield self._overlaid(row) if self.check.overlays else row
+
+    def _overlaid(self, row: RowResult) -> RowResult:
+        """The row with what was measured at its places, too."""
+        signals = row.signals
+        if signals is None:
+            return row
+        axis = next((trace.axis for trace in signals.others.values() if trace.axis), signals.axis)
+        measured = overlaid(self.check, axis, signals.others)
+        steep = signals.steep
+        with_slopes = (lambda: replace(found := steep(), others={**found.others, **measured})) if steep else None
+        return replace(row, signals=replace(signals, others={**signals.others, **measured}, steep=with_slopes))
 
     @property
     def rows_at_once(self) -> int:

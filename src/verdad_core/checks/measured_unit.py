@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from verdad_core.checks.kind import kind_of
+from verdad_core.checks.overlaid import overlaid
 from verdad_core.checks.signals import Names, Signals
 from verdad_core.document.board import Circuit
 from verdad_core.document.checks import Check
@@ -33,8 +36,9 @@ def _ones(circuit: Circuit, check: Check) -> Signals:
     one = np.ones(() if axis is None else len(axis.values), complex if axis and axis.unit == HERTZ else float)
     names = Names.of(circuit, check)
     pins = [f"{part}.{pin}" for part, own in names.parts.items() for pin in own]
+    own = {name: Trace(one, kind.unit_of(name, check), axis) for name in sorted(kind.traces(circuit, check))}
+    measured = {name: replace(trace, values=one) for name, trace in overlaid(check, axis, own).items()}
     return Signals(
-        names, axis, dict.fromkeys(names.nets, one), dict.fromkeys((*pins, *names.fixtures), one),
-        {name: Trace(one, kind.unit_of(name, check), axis) for name in sorted(kind.traces(circuit, check))},
+        names, axis, dict.fromkeys(names.nets, one), dict.fromkeys((*pins, *names.fixtures), one), own | measured,
         {part.designator: nets_of(part) for part in circuit.parts}, units=kind.units,
     )  # fmt: skip

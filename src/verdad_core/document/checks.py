@@ -12,6 +12,7 @@ from verdad_core.document.analysis import Analysis
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.fixtures import Fixture, Port, Source
 from verdad_core.document.measurements import Measurement
+from verdad_core.document.overlays import Overlay
 from verdad_core.errors import BoardError
 from verdad_core.schema import Celsius, Document, Slug, Title
 
@@ -37,12 +38,15 @@ class Check(Document):
     temperature: Celsius = "27"
     measurements: Annotated[tuple[Measurement, ...], Field(max_length=200)] = ()
     cards: Annotated[tuple[CheckCard, ...], Field(max_length=50)] | None = None
+    #: What was measured, to lie over what is computed.
+    overlays: Annotated[tuple[Overlay, ...], Field(max_length=8)] = ()
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
         unique("fixture", (fixture.name for fixture in self.fixtures))
         unique("measurement", (measurement.id for measurement in self.measurements))
         unique("card", (card.id for card in self.cards or ()))
+        unique("measured response", (overlay.name for overlay in self.overlays))
         for measurement in self.measurements:
             if (name := measurement.of) in _brought(self.analysis) - self.analysis.brings:
                 raise BoardError(

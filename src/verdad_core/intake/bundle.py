@@ -11,6 +11,8 @@ from pathlib import PurePosixPath
 
 from verdad_core.errors import Finding, NetlistError, Place, Severity
 from verdad_core.intake.decode import decode, wrong_type
+from verdad_core.intake.network_model import remarks, subcircuit_of
+from verdad_core.intake.touchstone import is_touchstone, read_touchstone
 from verdad_core.netlist.lines import MAX_TEXT
 
 #: Limits on what is handed in together: files, bytes in all, folders inside each other in an archive, and how many
@@ -64,8 +66,8 @@ class Bundle:
 def bundle(files: Iterable[tuple[str, bytes]]) -> tuple[Bundle, list[Finding]]:
     """The bundle of uploaded files (name, contents), archives unpacked, and a finding for each that is left out.
 
-    Raises NetlistError, and takes nothing, when there is too much, when an archive is unsafe, when two files have
-    the same name, and when no file is text.
+    A Touchstone file becomes the subcircuit that does the same. Raises NetlistError, and takes nothing, when there is
+    too much, when an archive is unsafe, when two files have the same name, and when no file is text.
     """
     texts: dict[str, ModelText] = {}
     findings: list[Finding] = []
@@ -82,9 +84,14 @@ def bundle(files: Iterable[tuple[str, bytes]]) -> tuple[Bundle, list[Finding]]:
         if not decoded.text.strip():
             findings.append(Finding(Severity.NOTE, "left out: the file is empty", Place(name)))
             continue
+        text = decoded.text
+        if is_touchstone(name):
+            network = read_touchstone(name, text)
+            findings += remarks(name, network)
+            text = subcircuit_of(name, network)
         if name.lower() in texts:
             raise NetlistError(f"two files are called {name}", remedy="Rename one of them, or hand in only one.")
-        texts[name.lower()] = ModelText(name, decoded.text, decoded.encoding)
+        texts[name.lower()] = ModelText(name, text, decoded.encoding)
     if not texts:
         reason = f": {findings[0].message.removeprefix('left out: ')}" if findings else ""
         place = findings[0].place if findings else None

@@ -122,6 +122,19 @@ export async function takeRecording(file: File): Promise<{ waveform: Waveform; f
   return unwrap(client.POST('/api/recordings', { body: body as never, bodySerializer: (form: unknown) => form as FormData }))
 }
 
+/** The check with a measured file over it, and what was done to the file. */
+export function takeMeasured(board: string, check: string, file: File) {
+  const body = new FormData()
+  body.append('file', file)
+  return unwrap(client.POST('/api/boards/{board_id}/checks/{check_id}/overlays', { params: { path: { board_id: board, check_id: check } }, body: body as never, bodySerializer: (form: unknown) => form as FormData }))
+}
+
+/** The same with what the virtual analyser shows. */
+export const measureWith = (board: string, check: string, noise: number, length: number) => unwrap(client.POST('/api/boards/{board_id}/checks/{check_id}/analyser', { params: { path: { board_id: board, check_id: check } }, body: { noise, length } }))
+
+/** The check without what was measured under a name. */
+export const fetchWithout = (board: string, check: string, name: string) => unwrap(client.GET('/api/boards/{board_id}/checks/{check_id}/overlays/{name}/without', { params: { path: { board_id: board, check_id: check, name } } }))
+
 /** Reads a list of parts as changes of a board. */
 export async function takePartsList(board: string, file: File) {
   const body = new FormData()

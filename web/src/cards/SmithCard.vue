@@ -76,7 +76,7 @@ function point(event: PointerEvent) {
         <circle v-for="{ expression, index, gamma } in read" :key="`at ${expression}`" :cx="gamma.re" :cy="-gamma.im" r="0.035" :fill="`var(${strokeOf(index).token})`" />
       </svg>
       <label class="slide"><span class="soft">at</span><input v-model.number="at" type="range" min="0" :max="frequencies.length - 1" :aria-label="`Frequency on ${card.title}`" :aria-valuetext="engineering(frequencies[at], 'Hz')"><b class="mono">{{ engineering(frequencies[at], 'Hz') }}</b></label>
-      <table class="read">
+      <div class="reads" tabindex="0" role="group" :aria-label="`Read out on ${card.title}`"><table class="read">
         <thead><tr><td /><th v-for="{ expression, index } in read" :key="expression" scope="col" class="number"><i :style="{ background: `var(${strokeOf(index).token})` }" />{{ expression }}</th></tr></thead>
         <tbody>
           <tr><th scope="row">Return loss</th><td v-for="{ expression, gamma } in read" :key="expression" class="number">{{ plain(returnLoss(gamma)) }} dB</td></tr>
@@ -85,13 +85,17 @@ function point(event: PointerEvent) {
           <tr><th scope="row">Admittance</th><td v-for="{ expression, y } in read" :key="expression" class="number">{{ complex(y, 'S') }}</td></tr>
           <tr><th scope="row" title="Reactance by resistance">Q</th><td v-for="{ expression, z } in read" :key="expression" class="number">{{ z ? plain(quality(z)) : '—' }}</td></tr>
         </tbody>
-      </table>
+      </table></div>
     </template>
     <p v-else-if="!computing" class="soft">There is nothing to show yet.</p>
   </CardFrame>
 </template>
 
 <style scoped>
+.reads {
+  overflow-x: auto;
+}
+
 .chart {
   cursor: crosshair;
   display: block;

@@ -6,6 +6,7 @@ import type { Change } from '@/stores/useEditing'
 import { mdiClose } from '@mdi/js'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import ComparedTable from './ComparedTable.vue'
+import MeasuredFiles from './MeasuredFiles.vue'
 import { heldBy, keyOf, titleOf, type Candidate } from './candidates'
 
 /** The check, or all checks of its circuit, beside themselves with other parts in places, or as the board once was. */
@@ -84,6 +85,7 @@ const drop = (title: string) => props.edit((board) => ({ ...board, baselines: (b
       </fieldset>
       <p v-if="variants.data.value && !groups.length" class="soft">Nothing can stand in the place of a part here. Keep a baseline, change something, and compare with it.</p>
     </div>
+    <MeasuredFiles :board-id="boardId" :check="check" :result="result" :edit="edit" />
     <form class="keep" @submit.prevent="keep">
       <input v-model="name" class="mono" maxlength="80" aria-label="Name of the baseline" :placeholder="`Revision ${revision}`">
       <v-btn size="small" variant="text" type="submit" :disabled="saving" title="Keep the board as it is now to compare with later">Keep as a baseline</v-btn>

@@ -26,7 +26,7 @@ export function withFixture(board: Board, circuit: Circuit, check: string | unde
   if (check) return withCheck(board, check, (old) => ({ ...old, fixtures: [...old.fixtures, beside(old.fixtures, fixture)] }))
   const first: Check = {
     id: freeCheckId(board, `${circuit.id}-point`), title: 'Operating point', fixtures: [fixture],
-    analysis: { kind: 'operating point' }, temperature: '27', measurements: [],
+    analysis: { kind: 'operating point' }, temperature: '27', measurements: [], overlays: [],
   }
   return { ...board, circuits: board.circuits.map((other) => (other.id === circuit.id ? { ...other, checks: [...other.checks, first] } : other)) }
 }

@@ -36,7 +36,7 @@ export const npn = (designator: string, collector: string, base: string, emitter
 })
 
 export const check = (output: string): Check => ({
-  id: 'k', title: 'k', measurements: [],
+  id: 'k', title: 'k', measurements: [], overlays: [],
   temperature: '27', analysis: { kind: 'frequency response', source: 's', output, start: '1', stop: '1k', points_per_decade: 10 },
   fixtures: [
     { kind: 'source', quantity: 'voltage', name: 's', plus: 'in', minus: 'gnd', dc: '0', ac: '1', phase: '0', resistance: '50' },

@@ -76,6 +76,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/checks/{check_id}/analyser": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure
+         * @description Sweep the ports of a check with the virtual analyser, and lay what it shows over the check.
+         */
+        post: operations["measure_api_boards__board_id__checks__check_id__analyser_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/checks/{check_id}/compared": {
         parameters: {
             query?: never;
@@ -110,6 +130,46 @@ export interface paths {
          * @description Work a formula out beside what is simulated; nothing is saved.
          */
         post: operations["try_formula_api_boards__board_id__checks__check_id__formula_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/checks/{check_id}/overlays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Measured
+         * @description Read a Touchstone file, or a table of frequencies with gain and phase, to lie over a check.
+         */
+        post: operations["take_measured_api_boards__board_id__checks__check_id__overlays_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/checks/{check_id}/overlays/{name}/without": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Away
+         * @description The check without a measured response and its curves; nothing is stored.
+         */
+        get: operations["take_away_api_boards__board_id__checks__check_id__overlays__name__without_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -194,6 +254,26 @@ export interface paths {
          * @description The board with a variant in it; nothing is stored.
          */
         post: operations["take_variant_api_boards__board_id__checks__check_id__taken_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/checks/{check_id}/touchstone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Touchstone
+         * @description The S-parameters between the ports of a check as drawn: a Touchstone file, 1.1 where all ports are alike.
+         */
+        get: operations["get_touchstone_api_boards__board_id__checks__check_id__touchstone_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1154,6 +1234,22 @@ export interface components {
          * @enum {string}
          */
         Agreement: "agrees" | "off" | "absent from the model" | "not found out";
+        /**
+         * Analyser
+         * @description The instrument: trace noise in dB of the full wave, and the length of its connectors in metres.
+         */
+        Analyser: {
+            /**
+             * Length
+             * @default 0
+             */
+            length: number;
+            /**
+             * Noise
+             * @default -90
+             */
+            noise: number;
+        };
         /** Asked */
         Asked: {
             /** Variants */
@@ -1398,6 +1494,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_take_measured_api_boards__board_id__checks__check_id__overlays_post */
+        Body_take_measured_api_boards__board_id__checks__check_id__overlays_post: {
+            /** File */
+            file: string;
+        };
         /** Body_take_recording_api_recordings_post */
         Body_take_recording_api_recordings_post: {
             /** File */
@@ -1560,6 +1661,11 @@ export interface components {
              * @default []
              */
             measurements: components["schemas"]["Measurement"][];
+            /**
+             * Overlays
+             * @default []
+             */
+            overlays: components["schemas"]["Overlay"][];
             /**
              * Temperature
              * @default 27
@@ -3433,6 +3539,35 @@ export interface components {
             obtained_on: string;
             /** Source */
             source: string;
+        };
+        /**
+         * OverlaidView
+         * @description The check with a measured response over it, and what was done to the file; nothing is stored.
+         */
+        OverlaidView: {
+            check: components["schemas"]["Check"];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+        };
+        /**
+         * Overlay
+         * @description Complex values over rising frequencies in Hz, of one trace or several: `real` and `imaginary` by its name.
+         */
+        Overlay: {
+            /** File */
+            file: string;
+            /** Frequency */
+            frequency: number[];
+            /** Imaginary */
+            imaginary: {
+                [key: string]: number[];
+            };
+            /** Name */
+            name: string;
+            /** Real */
+            real: {
+                [key: string]: number[];
+            };
         };
         /**
          * PartShares
@@ -5463,6 +5598,60 @@ export interface operations {
             };
         };
     };
+    measure_api_boards__board_id__checks__check_id__analyser_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Analyser"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlaidView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     compare_api_boards__board_id__checks__check_id__compared_post: {
         parameters: {
             query?: never;
@@ -5571,6 +5760,111 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_measured_api_boards__board_id__checks__check_id__overlays_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_take_measured_api_boards__board_id__checks__check_id__overlays_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlaidView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_away_api_boards__board_id__checks__check_id__overlays__name__without_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Check"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5778,6 +6072,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Board"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_touchstone_api_boards__board_id__checks__check_id__touchstone_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": unknown;
                 };
             };
             /** @description Bad Request */
