@@ -12,6 +12,7 @@ from pydantic import Field, model_validator
 from verdad_core.analyses.ac import logarithmic
 from verdad_core.analyses.operating_point import OperatingPoint, one_row
 from verdad_core.analyses.poles import Poles, lasting
+from verdad_core.analyses.table_span import table_span
 from verdad_core.arrays import Floats
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.kind import CheckKind
@@ -83,6 +84,9 @@ class OverFrequency(CheckKind):
             words = f"two decades beyond the poles, {_ends(within)}"
             if len(within) < len(found):
                 words += f"; left out are poles at {_ends(np.setdiff1d(found, within))}"
+        elif (tables := table_span(point.structure)) is not None:
+            low, high = tables
+            words = "the frequencies of the tables in it"
         else:
             low, high = _USUAL
             words = "the circuit has no poles to choose it from"

@@ -17,7 +17,6 @@ from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import HERTZ, NONE
 from verdad_core.units import plain_value
 
-
 #: How tall a card becomes whose curves have measured ones beside them, in pixels.
 _TALL = 440.0
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from verdad_core.analyses.operating_point import Path
+from verdad_core.analyses.table_span import table_span
 from verdad_core.checks.cards import cards_of
 from verdad_core.checks.cause import Cause
 from verdad_core.checks.compiled import Compiler, compiled
@@ -29,8 +30,8 @@ from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.registry import MEASUREMENTS
 from verdad_core.measure.steps import UnsettledError
 from verdad_core.measure.trace import Trace
-from verdad_core.measure.units import VOLTS
-from verdad_core.units import format_value
+from verdad_core.measure.units import HERTZ, VOLTS
+from verdad_core.units import format_span, format_value
 
 #: A run whose length was left open is made so much longer, so many times, until what is measured has settled, as long
 #: as it has no more steps than these.
@@ -93,7 +94,7 @@ def run_check(
     experiment = prepare(circuit, check, models, sorted(needed.pins | set(metered)), compiler=compiler)
     [result] = experiment.rows(look=look)
     experiment, result = long_enough(experiment, result, None, look)
-    findings = list(result.findings)
+    findings = [*result.findings, *_beyond_tables(experiment, result)]
     found: list[tuple[Measurement, float, str, str]] = []
     for measurement in check.measurements if result.signals else ():
         assert result.signals is not None
@@ -132,6 +133,19 @@ def run_check(
         _sentence(experiment, result),
         modes(experiment.natural, experiment.point, looked_at),
     )
+
+
+def _beyond_tables(experiment: Experiment, result: RowResult) -> Iterator[Finding]:
+    """A note where a sweep goes beyond the frequencies that tables in the circuit hold numbers for."""
+    span = table_span(experiment.structure)
+    traces = result.signals.others.values() if result.signals else ()
+    axis = next((trace.axis for trace in traces if trace.axis), result.signals.axis if result.signals else None)
+    if span is None or axis is None or axis.unit != HERTZ:
+        return
+    low, high = float(axis.values[0]), float(axis.values[-1])
+    if low < span[0] * (1 - 1e-6) or high > span[1] * (1 + 1e-6):
+        words = f"a model in it is a table from {format_span(*span, 'Hz')}: beyond, its ends are held"
+        yield Finding(Severity.NOTE, words, remedy="Start and stop the check within it.")
 
 
 def _sentence(experiment: Experiment, result: RowResult) -> str:

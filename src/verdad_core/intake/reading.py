@@ -16,6 +16,7 @@ from verdad_core.intake.model import Model
 from verdad_core.intake.pins import PinProposal, Witness, header_blocks, propose
 from verdad_core.intake.sureness import Sureness
 from verdad_core.intake.terms import terms_of_use
+from verdad_core.intake.touchstone import is_touchstone
 from verdad_core.netlist.expressions import Value
 from verdad_core.netlist.models import ModelCard
 from verdad_core.netlist.reader import read
@@ -112,6 +113,11 @@ def _subcircuit(bundle: Bundle, file: str, scope: Scope, experiment: bool) -> tu
     except VerdadError as error:
         problem = _in_file(Finding.of(error), file)
     blocks = header_blocks(scope)
+    description = next((c.text.strip("* ") for c in blocks[0] if any(ch.isalpha() for ch in c.text)), "")[:200]
+    if is_touchstone(file):
+        pins = tuple(PinProposal(node, node, Sureness.SAID, "the file's ports, in their order") for node in scope.pins)
+        kind = KindProposal("other", Sureness.SAID, "S-parameters of a network")
+        return Entry(scope.name, "subcircuit", file, scope.line, description, len(elements), kind, pins, problem), []
     comments = [comment.text for comment in [*reversed(blocks[0]), *blocks[1]]]
     kind = recognise(comments, len(scope.pins), elements)
     shown: Witness | None = None
@@ -124,9 +130,8 @@ def _subcircuit(bundle: Bundle, file: str, scope: Scope, experiment: bool) -> tu
     if kind.kind == "regulator" and kind.sureness is Sureness.GUESS and shown is not None and not any(shown.roles):
         kind, shown = KindProposal("other", Sureness.UNKNOWN, "its output is not steady on the bench"), None
     pins, findings = propose(scope, KINDS[kind.kind], shown)
-    description = next((c.text.strip("* ") for c in blocks[0] if any(ch.isalpha() for ch in c.text)), "")
     entry = Entry(
-        scope.name, "subcircuit", file, scope.line, description[:200], len(elements), kind, pins, problem,
+        scope.name, "subcircuit", file, scope.line, description, len(elements), kind, pins, problem,
         inverted=is_inverted(elements),
     )  # fmt: skip
     return entry, [*([problem] if problem else []), *(_in_file(finding, file) for finding in findings)]

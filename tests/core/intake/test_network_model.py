@@ -11,6 +11,7 @@ import skrf
 
 from tests.core.boards import board, c, pair, port, r, source
 from verdad_core.checks.experiment import prepare
+from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
 from verdad_core.errors import NetlistError
 from verdad_core.intake.bundle import bundle
@@ -26,6 +27,7 @@ def model_of(name: str, text: str) -> Model:
     files, _ = bundle([(name, text.encode())])
     [entry] = read_bundle(files).entries
     assert entry.problem is None
+    assert entry.kind.reason == "S-parameters of a network"
     return Model(files, name, entry.name, entry.roles)
 
 
@@ -93,3 +95,14 @@ def test_what_gives_power_is_said_and_what_is_no_network_is_refused() -> None:
     with pytest.raises(NetlistError, match="no number") as caught:
         bundle([("amp.s2p", b"# MHz S MA R 50\n1 x 0 3 180 .01 0 .1 0\n")])
     assert (caught.value.place.file, caught.value.place.line) == ("amp.s2p", 2)
+
+
+def test_a_sweep_takes_the_tables_range_and_says_where_it_goes_beyond() -> None:
+    model = model_of("low pass.s2p", write_touchstone(low_pass()))
+    pins = dict(zip(model.roles, ["in", "out", "gnd"], strict=True))
+    drawn = placed(pins, [port("in", 1), port("out", 2)], "ports")
+    result = run_check(drawn, "k", {"m": model})
+    assert result.scale == "100 Hz to 100 MHz: the frequencies of the tables in it"
+    assert not any("held" in f.message for f in result.findings)
+    wide = placed(pins, [port("in", 1), port("out", 2)], "ports", analysis={"start": "10", "stop": "1meg"})
+    assert any("its ends are held" in f.message for f in run_check(wide, "k", {"m": model}).findings)
