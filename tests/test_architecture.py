@@ -16,7 +16,7 @@ SOURCE = Path(__file__).parents[1] / "src"
 #: From the top down; modules on one level do not import each other. docs/architecture.md says what each is for.
 LAYERS: tuple[tuple[str, ...], ...] = (
     ("verdad.cli", "verdad.serve"),
-    ("verdad.simulate",),
+    ("verdad.simulate", "verdad.check_board"),
     ("verdad.setup",),
     ("verdad.api", "verdad.demo"),
     ("verdad.runs",),

@@ -211,6 +211,39 @@ def simulate(
 
 
 @app.command()
+def check(
+    file: Annotated[Path, typer.Argument(help="The JSON file of a board.")],
+    only: Annotated[
+        list[str] | None, typer.Option(help="A circuit, check or limit that is looked at alone; can be repeated.")
+    ] = None,
+    json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+    junit: Annotated[Path | None, typer.Option(help="Write a report that build servers read.")] = None,
+    evidence: Annotated[
+        Path | None, typer.Option(help="Folder where evidence is kept; .verdad-evidence beside the file.")
+    ] = None,
+    run: Annotated[bool, typer.Option(help="Compute what is unproven.")] = True,
+) -> None:
+    """Say whether a board holds: status 0 where all limits hold, 1 where one breaks, 3 where something is unproven, 2
+    for bad input. Needs no service and no database.
+    """
+    os.environ.setdefault("VERDAD_KERNEL_CACHE", str(Settings.from_environment().home / "kernels"))
+    from verdad.check_board import check_file
+
+    raise typer.Exit(check_file(file, only=only or (), evidence_folder=evidence, print_json=json, junit=junit, run=run))
+
+
+@app.command()
+def diff(
+    old: Annotated[Path, typer.Argument(help="The JSON file of a board.")],
+    new: Annotated[Path, typer.Argument(help="The file of the board that it became.")],
+) -> None:
+    """Say in words what two boards differ in: status 0 for nothing, 1 for something, 2 for bad input."""
+    from verdad.check_board import diff_files
+
+    raise typer.Exit(diff_files(old, new))
+
+
+@app.command()
 def bench() -> None:
     """Measure speed and memory, as ratios against references in the same run."""
     with _plainly():

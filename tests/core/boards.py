@@ -12,11 +12,10 @@ from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
 from verdad_core.document.measurements import Measurement
 from verdad_core.document.studies import Study
-from verdad_core.studies.evidence import Block, MemoryStore, found_so_far, gaps
-from verdad_core.studies.keys import rows_key
-from verdad_core.studies.kind import kind_of
+from verdad_core.studies.evidence import MemoryStore
 from verdad_core.studies.rows import Rows
-from verdad_core.studies.table import NOTHING, Found, Table
+from verdad_core.studies.running import run_study as into_store
+from verdad_core.studies.table import Found, Table
 
 
 def two(kind: str, designator: str, value: str, *pins: str) -> dict[str, Any]:
@@ -78,24 +77,7 @@ def run_rows(board: Board, study: Study, models: Models, start: int, stop: int) 
 
 def run_study(board: Board, study: Study, models: Models) -> Found:
     """All rows of a study, phase by phase."""
-    kind, store = kind_of(study), MemoryStore()
-    keys = {check: rows_key(board, study, check, models) for check in study.checks}
-    while True:
-        found = found_so_far(board, study, keys, store)
-        missing = [
-            (check, first, last)
-            for check in study.checks
-            for ranges in gaps({key: column for (own, key), column in found.items() if own == check})
-            for first, last in ranges
-        ]
-        if not missing:
-            return found
-        for check, first, last in missing:
-            rows = Rows(board, study, check, models)
-            table = rows.table(first, last, found=found if kind.looks_back else NOTHING)
-            for k, key in enumerate(rows.measurements):
-                column = table.column(k)
-                store.keep(keys[check], Block(key, first, last, column.values.tolist(), column.causes.tolist()))
+    return into_store(board, study, models, MemoryStore())
 
 
 STAGE = [r("R1", "1k", "in", "p"), c("C1", "10n", "p", "gnd"), amplifier("U1", "p", "fb", "out"),

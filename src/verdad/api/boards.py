@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from datetime import datetime
 
@@ -14,8 +15,10 @@ from verdad.api.context import InContext, InSession, board_row, load_board, rele
 from verdad.api.problems import ProblemError, problems
 from verdad.db.evidence import DatabaseStore
 from verdad.db.tables import BoardRow, RevisionRow
+from verdad.shelf.board_files import file_of, taken_in
 from verdad_core.document.board import Board
 from verdad_core.errors import Finding
+from verdad_core.interchange.board_file import read_board_file
 from verdad_core.interchange.parts_list import parts_list
 from verdad_core.interchange.parts_taken import take_parts
 from verdad_core.schema import Note, Remark, Title
@@ -92,6 +95,32 @@ def create_board(new: BoardNew, session: InSession) -> BoardView:
     session.flush()
     _keep(session, row, "board begun")
     return _view(row)
+
+
+@router.post("/file", status_code=201, responses=problems())
+def open_board_file(file: UploadFile, session: InSession, context: InContext) -> BoardView:
+    """Take in the file of a board, its models included, as a board of its own."""
+    name = file.filename or "board.json"
+    board = taken_in(session, context.apart.read(read_board_file, name, file.file.read()))
+    row = BoardRow(document=board.model_dump(mode="json"))
+    session.add(row)
+    session.flush()
+    _keep(session, row, "opened from a file")
+    return _view(row)
+
+
+@router.get(
+    "/{board_id}/file", response_class=Response,
+    responses=problems(404) | {200: {"content": {"application/json": {}}}},
+)  # fmt: skip
+def get_board_file(board_id: uuid.UUID, session: InSession) -> Response:
+    """The whole board as one JSON file, its models included."""
+    board = load_board(session, board_id)
+    name = re.sub(r"[^a-z0-9]+", "-", board.title.lower()).strip("-") or "board"
+    return Response(
+        file_of(session, board).written(), media_type="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
+    )  # fmt: skip
 
 
 @router.get("/{board_id}", responses=problems(404))

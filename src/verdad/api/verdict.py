@@ -13,7 +13,7 @@ from verdad.api.numbers import Number
 from verdad.api.problems import problems
 from verdad.db.evidence import DatabaseStore
 from verdad_core.checks.measured_unit import unit_of_measurement
-from verdad_core.studies.evidence import evidence, judged
+from verdad_core.studies.evidence import AsDrawn, evidence, judged
 from verdad_core.studies.verdict import Cell, State
 
 router = APIRouter(prefix="/api/boards/{board_id}/verdict", tags=["verdict"])
@@ -80,7 +80,11 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
     board = load_board(session, board_id)
     models = load_models(session, board)
     released(session)
-    matrix = evidence(board, models, DatabaseStore(session), lambda check: nominal(context, board, check, models)[1])
+
+    def drawn(check: str) -> AsDrawn:
+        return AsDrawn.of(nominal(context, board, check, models)[1])
+
+    matrix = evidence(board, models, DatabaseStore(session), drawn)
     heads = [ColumnHead(title="Nominal", study=None)]
     heads += [ColumnHead(title=study.title, study=study.id) for study in judged(board)]
     rows = []

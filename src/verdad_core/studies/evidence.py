@@ -96,8 +96,21 @@ class MatrixRow:
     cells: tuple[Cell | None, ...]
 
 
+@dataclass(frozen=True)
+class AsDrawn:
+    """What a check gave as drawn: numbers by measurement, NaN for none; and why they are no evidence, else empty."""
+
+    measured: Mapping[str, float]
+    objection: str = ""
+
+    @classmethod
+    def of(cls, result: CheckResult) -> AsDrawn:
+        objection = result.objection.message if result.objection is not None else ""
+        return cls({each.id: each.value for each in result.measured}, objection)
+
+
 #: Runs a check of the board as drawn. Raises a VerdadError.
-Nominal = Callable[[str], CheckResult]
+Nominal = Callable[[str], AsDrawn]
 
 
 def judged(board: Board) -> list[Study]:
@@ -119,12 +132,11 @@ def _nominal(board: Board, limit: Limit, nominal: Nominal) -> Cell:
         result = nominal(limit.check)
     except VerdadError as error:
         return unproven(str(error))
-    if result.objection is not None:
-        return unproven(result.objection.message)
-    found = next((measured for measured in result.measured if measured.id == limit.measurement), None)
-    if found is None:
+    if result.objection:
+        return unproven(result.objection)
+    if limit.measurement not in result.measured:
         return unproven("there is no result to measure")
-    return judge(limit, Column.of(np.array([found.value])), board.thin_margin)
+    return judge(limit, Column.of(np.array([result.measured[limit.measurement]])), board.thin_margin)
 
 
 class _Covered:

@@ -14,7 +14,7 @@ from verdad_core.checks.quantities import quantity
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
 from verdad_core.errors import BoardError
-from verdad_core.studies.evidence import Block, MemoryStore, columns_of, evidence, gaps
+from verdad_core.studies.evidence import AsDrawn, Block, MemoryStore, columns_of, evidence, gaps
 from verdad_core.studies.fresh import fresh_study
 from verdad_core.studies.keys import column_key, rows_key, study_key
 from verdad_core.studies.kind import StudyKind, kind_of
@@ -159,13 +159,17 @@ def test_evidence_is_extended_and_not_computed_again() -> None:
     assert gaps(columns_of(store, key, columns, 50)) == {}
     assert gaps(columns_of(store, key, columns, 100)) == {((50, 100),): columns}
     assert gaps(columns_of(store, key, [*columns, "another"], 50)) == {((0, 50),): ["another"]}
-    [row] = evidence(low_pass(studies=[study.model_dump()]), {}, store, lambda check: run_check(drawn, check, {}))
+    [row] = evidence(
+        low_pass(studies=[study.model_dump()]), {}, store, lambda check: AsDrawn.of(run_check(drawn, check, {}))
+    )
     assert row.nominal.state is State.HOLDS
     [cell] = row.cells
     assert cell is not None
     assert cell.worst in (table.values[:, 0].min(), table.values[:, 0].max())
     more = study.model_copy(update={"rows": 80})
-    [row] = evidence(low_pass(studies=[more.model_dump()]), {}, store, lambda check: run_check(drawn, check, {}))
+    [row] = evidence(
+        low_pass(studies=[more.model_dump()]), {}, store, lambda check: AsDrawn.of(run_check(drawn, check, {}))
+    )
     assert [cell and (cell.state, cell.why) for cell in row.cells] == [(State.UNPROVEN, "50 of 80 rows are computed")]
 
 
