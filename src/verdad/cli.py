@@ -227,9 +227,14 @@ def check(
     for bad input. Needs no service and no database.
     """
     os.environ.setdefault("VERDAD_KERNEL_CACHE", str(Settings.from_environment().home / "kernels"))
+    # As in simulate: what modules hold lives as long as the process.
+    gc.disable()
     from verdad.check_board import check_file
 
-    raise typer.Exit(check_file(file, only=only or (), evidence_folder=evidence, print_json=json, junit=junit, run=run))
+    gc.enable()
+    status = check_file(file, only=only or (), evidence_folder=evidence, print_json=json, junit=junit, run=run)
+    gc.freeze()
+    raise typer.Exit(status)
 
 
 @app.command()

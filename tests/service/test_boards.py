@@ -72,3 +72,11 @@ def test_a_parts_list_is_read_as_changes_and_nothing_is_stored(api: TestClient, 
     assert other["findings"][0]["place"]["line"] == 3
     assert api.post(where, files={"file": ("parts.csv", "nothing")}).status_code == 422
     assert api.get(where).text == own
+
+
+def test_what_changed_since_a_revision_is_said(api: TestClient, board: dict[str, Any]) -> None:
+    api.put(f"/api/boards/{board['id']}", json=set_value(board, "R3", "47k"))
+    said = api.get(f"/api/boards/{board['id']}/revisions/1/changes").json()
+    assert said == ["Geophone preamplifier: R3 is 47k, it was 39k"]
+    assert api.get(f"/api/boards/{board['id']}/revisions/2/changes").json() == []
+    assert api.get(f"/api/boards/{board['id']}/revisions/9/changes").status_code == 404

@@ -19,6 +19,7 @@ from verdad.shelf.board_files import file_of, taken_in
 from verdad_core.document.board import Board
 from verdad_core.errors import Finding
 from verdad_core.interchange.board_file import read_board_file
+from verdad_core.interchange.differences import differences
 from verdad_core.interchange.parts_list import parts_list
 from verdad_core.interchange.parts_taken import take_parts
 from verdad_core.schema import Note, Remark, Title
@@ -176,6 +177,13 @@ def get_revision(board_id: uuid.UUID, revision: int, session: InSession) -> Boar
     if row is None:
         raise ProblemError(404, "There is no such revision.", "Choose one from the list.")
     return BoardView(id=board_id, revision=revision, board=Board.model_validate(row.document))
+
+
+@router.get("/{board_id}/revisions/{revision}/changes", responses=problems(404))
+def get_changes(board_id: uuid.UUID, revision: int, session: InSession) -> list[str]:
+    """What changed since a revision, in words."""
+    old = get_revision(board_id, revision, session).board
+    return differences(old, load_board(session, board_id))
 
 
 @router.get("/{board_id}/parts-list", responses=problems(404), response_class=Response)

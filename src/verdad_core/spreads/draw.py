@@ -15,7 +15,6 @@ from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
-from scipy.stats import qmc
 
 from verdad_core.arrays import Floats
 from verdad_core.spreads.distributions import DISTRIBUTIONS
@@ -53,6 +52,9 @@ class Evenly:
         return np.asarray(self._kept[1][:, self._order[stream]])
 
     def _points(self, start: int, stop: int) -> Floats:
+        # A second to load, and most draws need none of it.
+        from scipy.stats import qmc
+
         points = qmc.Sobol(len(self._order), scramble=True, rng=np.random.default_rng(self._seed))
         # One point first: of another number that is no power of two SciPy warns, whose balance nobody relies on here.
         first = points.random(1)

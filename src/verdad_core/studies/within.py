@@ -12,7 +12,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.stats import qmc
 
 from verdad_core.arrays import Floats
 from verdad_core.studies.corners import Effect, corners, is_corner
@@ -93,6 +92,9 @@ def _size(effect: Effect) -> float:
 
 def _box(around: Floats, factors: Sequence[int], half: float, rows: int) -> Floats:
     """Rows [rows, factors] spread evenly over a box in some factors, all others where they are; never as drawn."""
+    # A second to load, and few boxes are searched.
+    from scipy.stats import qmc
+
     points = qmc.Sobol(len(factors), scramble=False).random_base2(int(np.log2(rows)))
     # The middle of each cell, so that no point lies on an edge of the box.
     spread = 2.0 * (points + 0.5 / rows) - 1.0

@@ -140,3 +140,26 @@ export function fetchFreshCheck(board: Board, circuit: string, kind: string, che
 export function fetchFreshStudy(board: Board, kind: string, check: string): Promise<Study> {
   return unwrap(client.POST('/api/fresh-study', { body: { board, kind, check } as never })) as Promise<unknown> as Promise<Study>
 }
+
+/** What changed on a board since a revision, in words. */
+export function useChanges(board: MaybeRefOrGetter<string>, revision: MaybeRefOrGetter<number | undefined>) {
+  return useQuery({
+    queryKey: computed(() => ['derived', toValue(board), 'changes', toValue(revision)]),
+    queryFn: ({ signal }) => unwrap(client.GET('/api/boards/{board_id}/revisions/{revision}/changes', { params: { path: { board_id: toValue(board), revision: toValue(revision) ?? 0 } }, signal })),
+    enabled: computed(() => toValue(revision) !== undefined),
+  })
+}
+
+/** Opens the file of a board as a board of its own. */
+export function useOpenBoardFile() {
+  const cache = useQueryClient()
+  return useMutation({
+    mutationFn: (file: File) => {
+      const body = new FormData()
+      body.append('file', file)
+      return unwrap(client.POST('/api/boards/file', { body: body as never, bodySerializer: (form: unknown) => form as FormData }))
+    },
+    // It may have brought models along.
+    onSuccess: () => Promise.all([cache.invalidateQueries({ queryKey: ['boards'] }), cache.invalidateQueries({ queryKey: ['models'] })]),
+  })
+}

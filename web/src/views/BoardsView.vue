@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useBoards } from '@/api/queries'
-import { useCreateBoard, useRemoveBoard } from '@/api/sheet'
-import { ref } from 'vue'
+import { useCreateBoard, useOpenBoardFile, useRemoveBoard } from '@/api/sheet'
+import { ref, useTemplateRef } from 'vue'
 import { useRouter } from 'vue-router'
 
 const router = useRouter()
@@ -19,12 +19,21 @@ async function begin() {
   if (board) await router.push({ name: 'sheet', params: { board: board.id } })
 }
 
+const open = useOpenBoardFile()
+const picker = useTemplateRef<HTMLInputElement>('picker')
+async function openFile(file: File | undefined) {
+  if (picker.value) picker.value.value = ''
+  // A refusal stands under the buttons.
+  const board = file && (await open.mutateAsync(file).catch(() => undefined))
+  if (board) await router.push({ name: 'sheet', params: { board: board.id } })
+}
+
 const { data: boards, error, isPending } = useBoards()
 const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dateStyle: 'medium' })
 </script>
 
 <template>
-  <v-main class="page">
+  <v-main class="page" @dragover.prevent @drop.prevent="openFile($event.dataTransfer?.files[0])">
     <h1>Verdad</h1>
     <p class="soft">Does this board hold, and what shows it?</p>
     <form v-if="beginning" class="new" @submit.prevent="begin">
@@ -36,7 +45,12 @@ const day = (text: string) => new Date(text).toLocaleDateString(undefined, { dat
         <v-btn variant="text" @click="beginning = false">Cancel</v-btn>
       </div>
     </form>
-    <v-btn v-else class="mt-4" @click="beginning = true">New board</v-btn>
+    <div v-else class="actions mt-4">
+      <v-btn @click="beginning = true">New board</v-btn>
+      <v-btn variant="text" :loading="open.isPending.value" title="A board that was saved as a file, with its models; or drop it here" @click="picker?.click()">Open a board file</v-btn>
+      <input ref="picker" type="file" hidden accept=".json" aria-label="Board file" @change="openFile(($event.target as HTMLInputElement).files?.[0])">
+    </div>
+    <v-alert v-if="open.error.value" type="error" variant="tonal" class="mt-3" :text="open.error.value.message" />
     <v-alert v-if="remove.error.value" type="error" variant="tonal" class="mt-3" :text="remove.error.value.message" />
     <v-alert v-if="error" type="error" variant="tonal" :text="error.message" />
     <p v-else-if="isPending" class="soft">Reading the boards …</p>

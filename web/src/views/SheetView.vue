@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Board, CheckCard, CheckView, Circuit, Fixture, Part, PastedView, RevisionEntry, VariantEntry } from '@/api/client'
 import { useCheck } from '@/api/queries'
-import { fetchFreshCheck, fetchNetlist, fetchRenamed, fetchTurned, useReview } from '@/api/sheet'
+import { fetchFreshCheck, fetchNetlist, fetchRenamed, fetchTurned, useChanges, useReview } from '@/api/sheet'
 import { usePartShares } from '@/api/studies'
 import { fetchProgress, fetchTaken, stopRun, useQuantities, type Progress } from '@/api/trials'
 import { newCard, subjectOf, subjectOfCheck, takesCurves, withCard, withCards, withoutTrace, withTrace } from '@/cards/cardEdits'
@@ -63,6 +63,7 @@ const circuit = computed(() => shown.value.circuits.find(({ id }) => id === circ
 const checkId = ref(opened?.check ?? circuit.value?.checks[0]?.id)
 const check = computed(() => circuit.value?.checks.find(({ id }) => id === checkId.value) ?? circuit.value?.checks[0])
 const isPast = computed(() => past.value !== null)
+const changes = useChanges(() => props.boardId, () => past.value?.entry.revision)
 
 // The service knows of a circuit or check once it is saved.
 const known = shallowRef<{ circuit: string | undefined; check: string | undefined }>({ circuit: undefined, check: undefined })
@@ -416,6 +417,7 @@ useCommands(() => [
             <v-list-item title="Drawing as SVG" @click="savePicture('svg')" />
             <v-list-item title="Drawing as PNG" @click="savePicture('png')" />
             <v-list-item title="Parts list (CSV)" :href="`/api/boards/${boardId}/parts-list`" />
+            <v-list-item title="Whole board (JSON)" :href="`/api/boards/${boardId}/file`" />
             <v-divider />
             <v-list-item title="Revisions" @click="revisions = true" />
           </v-list>
@@ -429,6 +431,7 @@ useCommands(() => [
         Revision {{ past.entry.revision }}, {{ past.entry.what }}. Nothing can be changed here.
         <v-btn size="small" variant="flat" @click="goBack">Return to it</v-btn>
         <v-btn size="small" variant="text" @click="past = null">Back to the present</v-btn>
+        <span v-if="changes.data.value?.length" class="since">Since then: {{ changes.data.value.slice(0, 8).join('; ') }}{{ changes.data.value.length > 8 ? `; and ${changes.data.value.length - 8} more` : '' }}.</span>
       </p>
       <v-alert v-if="trouble" type="error" variant="tonal" density="compact" :text="trouble" closable @click:close="trouble = ''" />
       <SheetEditor
