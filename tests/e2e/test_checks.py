@@ -7,7 +7,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from tests.e2e.acting import chosen, middle, paper, pasted, saved, typed
+from tests.e2e.acting import chosen, middle, paper, pasted, saved, step, typed
 
 LOW = "vin in 0 dc 0 ac 1\nr1 in out 1k\nc1 out 0 1u\nrbig out 0 1g\n.ac dec 50 1 1meg\n"
 HIGH = "vin in 0 dc 0 ac 1\nc1 in out 1u\nr1 out 0 1k\n.ac dec 50 1 10meg\n"
@@ -358,6 +358,12 @@ r3 fb 0 1k
     blank.get_by_label("Rated power of R1").press("Enter")
     expect(blank.locator(".standing.grave")).to_contain_text("over its power rating")
     expect(blank.get_by_role("region", name="At rest")).to_contain_text("1.44 W where 250 mW is allowed")
+    # The same in the table of all ratings: half of 250 mW is what is used of it.
+    saved(blank)
+    step(blank, "Verdict")
+    expect(blank.locator("[data-use='R1 power']")).to_contain_text(
+        re.compile(r"50 %.*1\.44 W.*1150 %.*breaks", re.DOTALL)
+    )
 
 
 def test_a_long_run_says_how_far_it_is_and_is_ended(blank: Page) -> None:
@@ -435,4 +441,19 @@ def test_a_filter_between_ports_is_read_on_its_chart(blank: Page) -> None:
     card.get_by_label("Frequency on Matching").press("Home")
     expect(card.get_by_role("row", name="VSWR")).to_contain_text("1.50")
     expect(card.get_by_role("row", name="Impedance")).to_contain_text("75.0 Ω")
+    # What the virtual analyser shows lies over it, with what is between them; and goes away again.
+    blank.get_by_role("button", name="Compare", exact=True).click()
+    blank.get_by_role("button", name="Measure", exact=True).click()
+    response = blank.get_by_role("region", name="S-parameters")
+    expect(response).to_contain_text("db(s21)-db(analyser.s21)")
+    with blank.expect_download() as download:
+        blank.get_by_role("link", name="Save as Touchstone").click()
+    text = download.value.path().read_text()
+    assert "[Reference] 50 75" in text
+    blank.get_by_role("button", name="Take analyser away").click()
+    expect(response).not_to_contain_text("analyser")
+    blank.get_by_label("Measured file").set_input_files(
+        {"name": "lab.ts", "mimeType": "text/plain", "buffer": text.encode()}
+    )
+    expect(response).to_contain_text("db(lab.s21)")
     saved(blank)

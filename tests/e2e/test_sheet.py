@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.core.circuits import EVERYTHING
-from tests.e2e.acting import chosen, draw_wire, paper, press, saved, typed
+from tests.e2e.acting import chosen, draw_wire, paper, press, saved, step, typed
 from tests.e2e.netlists import CONVERTER, SIXTY_PARTS, SWAPPED
 
 
@@ -219,13 +219,13 @@ def test_everything_typed_is_undone_and_done_again(blank: Page) -> None:
     ):  # fmt: skip
         typed(blank, line, *keys, "Escape")
         before.append(document(blank))
-    for step in range(len(before) - 1, 0, -1):
+    for state in range(len(before) - 1, 0, -1):
         press(blank, "Control+z")
-        assert document(blank) == before[step - 1]
+        assert document(blank) == before[state - 1]
     expect(blank.get_by_role("button", name="Undo")).to_be_disabled()
-    for step in range(1, len(before)):
+    for state in range(1, len(before)):
         press(blank, "Control+Shift+z")
-        assert document(blank) == before[step]
+        assert document(blank) == before[state]
 
 
 def test_undo_leaves_what_another_window_did(sheet: Page) -> None:
@@ -367,6 +367,19 @@ def test_files_are_exported(sheet: Page) -> None:
     assert ">R2<" in drawing
     assert "PNG" in exported("Drawing as PNG")[:8]
     assert "C2 C3,2,capacitor,100 nF," in exported("Parts list (CSV)")
+    # The whole board, opened again as another one, and a parts list taken onto it.
+    whole = exported("Whole board (JSON)")
+    sheet.goto(sheet.url.split("/boards")[0])
+    sheet.get_by_label("Board file").set_input_files(
+        {"name": "whole.json", "mimeType": "application/json", "buffer": whole.encode()}
+    )
+    expect(sheet.get_by_role("heading", name="Geophone preamplifier")).to_be_visible()
+    step(sheet, "Spreads")
+    sheet.get_by_label("Parts list").set_input_files(
+        {"name": "parts.csv", "mimeType": "text/csv", "buffer": b"Ref,Tol\nR4,0.1 %\nR99,1 %\n"}
+    )
+    expect(sheet.get_by_text("the board has no part R99")).to_be_visible()
+    expect(sheet.get_by_label("Tolerance of R4", exact=True)).to_have_value("0.1")
 
 
 def click_wire(page: Page, net: str) -> None:

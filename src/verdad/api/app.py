@@ -31,6 +31,7 @@ from verdad.api import (
     qualifications,
     recordings,
     sheet,
+    stress,
     studies,
     study_blame,
     study_envelope,
@@ -54,7 +55,7 @@ MAX_BODY = 10 * MAX_TEXT
 
 _ROUTES = (
     asking, boards, checks, hand, intake, models, parts, qualifications, recordings, sheet, studies,
-    measured, study_blame, study_envelope, study_remedies, study_rows, variants, verdict, vocabulary,
+    measured, stress, study_blame, study_envelope, study_remedies, study_rows, variants, verdict, vocabulary,
 )  # fmt: skip
 
 

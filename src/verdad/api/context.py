@@ -22,6 +22,7 @@ from verdad.runs.qualifier import Qualifier
 from verdad.runs.runner import Runner
 from verdad.shelf.store import load
 from verdad_core.checks.at_rest import AtRest
+from verdad_core.checks.burden import Burdens
 from verdad_core.checks.compensation import Compensated
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.run import CheckResult
@@ -46,6 +47,8 @@ class Context:
     results: Remembered[CheckResult] = field(default_factory=lambda: Remembered(256_000_000))
     structures: Remembered[Structure] = field(default_factory=lambda: Remembered(64))
     rests: Remembered[AtRest | Finding] = field(default_factory=lambda: Remembered(256))
+    #: What parts bear, by the key of the check.
+    burdens: Remembered[Burdens] = field(default_factory=lambda: Remembered(256))
     #: Ways to more margin, by the key of the check and what was asked of its loop.
     mended: Remembered[Compensated] = field(default_factory=lambda: Remembered(256))
     runs: Runs = field(default_factory=Runs)

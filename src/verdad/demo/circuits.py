@@ -164,9 +164,11 @@ def _multiplier() -> Json:
 def _supply() -> Json:
     """24 V to 5 V at a fixed duty: right by day, and without hold where the inductor rests between pulses."""
     parts = [{"kind": "generic", "designator": "S71", "part": "smooth-switch", "settings": {"ron": "20m"},
-              "pins": {"a": "in", "b": "sw", "control": "drive"}},
-             {"kind": "generic", "designator": "D71", "part": "diode", "pins": {"anode": "gnd", "cathode": "sw"}},
-             _two("inductor", "L71", "33u", "sw", "out"), _c("C71", "22u", "out")]  # fmt: skip
+              "pins": {"a": "in", "b": "sw", "control": "drive"}, "rating": {"voltage": "60", "current": "5"}},
+             {"kind": "generic", "designator": "D71", "part": "diode", "pins": {"anode": "gnd", "cathode": "sw"},
+              "rating": {"voltage": "40", "current": "3", "power": "1.5"}},
+             {**_two("inductor", "L71", "33u", "sw", "out"), "rating": {"current": "2"}},
+             {**_c("C71", "22u", "out"), "rating": {"voltage": "10"}}]  # fmt: skip
     gate = {"kind": "pulse", "level": "1", "rise": "3n", "fall": "3n", "width": "777n", "every": "3.33333u"}
     into = [{"kind": "supply", "name": "battery", "plus": "in", "volts": "24"},
             {**_source("drive", "gate", waveform=gate), "resistance": "0"}]  # fmt: skip

@@ -9,6 +9,7 @@ from pydantic import Field, StringConstraints, model_validator
 
 from verdad_core.document.checks import Check, find, unique
 from verdad_core.document.connectivity import check_drawing
+from verdad_core.document.derating import Derating
 from verdad_core.document.drawing import Drawing
 from verdad_core.document.parts import PART_UNITS, Part, Valued
 from verdad_core.document.studies import Study
@@ -91,6 +92,8 @@ class Board(Document):
     baselines: Annotated[tuple[Baseline, ...], Field(max_length=100)] = ()
     #: A limit that holds with a margin below this, in per cent of the limit, is thin.
     thin_margin: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 5.0
+    #: How much of their ratings kinds of part are used up to, where that is not the usual.
+    derating: Annotated[dict[Slug, Derating], Field(max_length=100)] = Field(default_factory=dict)
 
     @model_validator(mode="before")
     @classmethod

@@ -111,3 +111,22 @@ export function useVerdict(board: MaybeRefOrGetter<string>) {
       unwrap(client.GET('/api/boards/{board_id}/verdict', { params: { path: { board_id: toValue(board) } } })),
   })
 }
+
+/** What parts bear in all checks of the board, as a part of what their ratings allow. */
+export function useStress(board: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: computed(() => [...keys.derived(toValue(board)), 'stress']),
+    queryFn: ({ signal }) => unwrap(client.GET('/api/boards/{board_id}/stress', { params: { path: { board_id: toValue(board) } }, signal })),
+  })
+}
+
+/** Watts that parts take in a check, on average over a run in time. */
+export function useWatts(board: MaybeRefOrGetter<string>, check: MaybeRefOrGetter<string | undefined>, enabled: MaybeRefOrGetter<boolean>) {
+  return useQuery({
+    queryKey: computed(() => [...keys.derived(toValue(board)), 'watts', toValue(check)]),
+    queryFn: ({ signal }) => unwrap(client.GET('/api/boards/{board_id}/checks/{check_id}/watts', { params: { path: { board_id: toValue(board), check_id: toValue(check) ?? '' } }, signal })),
+    enabled: computed(() => toValue(check) !== undefined && toValue(enabled)),
+    // A check without volts and amperes at an instant has none.
+    retry: false,
+  })
+}

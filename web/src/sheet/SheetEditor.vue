@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { RequestProblem, type Board, type Check, type CheckView, type Choice, type Fixture, type PartShares, type StageComputed } from '@/api/client'
+import { RequestProblem, type Board, type Check, type CheckView, type Choice, type Fixture, type PartShares, type StageComputed, type Watts } from '@/api/client'
 import { useKinds } from '@/experiments/useKinds'
+import { engineering, percent } from '@/format/engineering'
 import type { Change } from '@/stores/useEditing'
 import { valuePath, withValue } from '@/stores/edits'
 import { mdiCrosshairsGps, mdiFlipHorizontal, mdiKeyboardOutline, mdiMinus, mdiPlus, mdiRotateRight, mdiTrashCanOutline } from '@mdi/js'
@@ -29,6 +30,8 @@ const props = defineProps<{
   book: SymbolBook
   rest: CheckView['at_rest'] | undefined
   stale: boolean
+  /** What the check's power comes from and goes to, where that is known. */
+  watts: Watts | undefined
   /** How much of what varies each part carries; null where no study tells. */
   shares: PartShares | null | undefined
   edit: (change: Change, what: string) => Promise<void>
@@ -108,10 +111,11 @@ async function change(what: string, value: string) {
 
 const looking = ref(false)
 const shown = ref<ReadonlySet<string>>(new Set())
+const sum = (watts: Readonly<Record<string, number>>) => Object.values(watts).reduce((a, b) => a + b, 0)
 /** What can stand on the sheet besides volts. */
 const LAYERS = [
   ['amperes', 'Amperes', 'Amperes into pins, at rest'],
-  ['watts', 'Watts', 'Watts that parts take, at rest'],
+  ['watts', 'Watts', 'Watts that parts take: on average over a run in time, else at rest'],
   ['spread', 'Spread', 'How much of the variation each part carries'],
 ] as const
 function toggleShown(what: string) {
@@ -212,6 +216,7 @@ defineExpose({ selectedPart, selectedFixture, looking, shown, toggleShown, choos
       <p v-else-if="sheet.held.value" class="message hint">Move it with the pointer or the arrows. Enter or a click puts it down, Space turns it, Esc lets go.</p>
       <p v-else-if="sheet.attaching.value" class="message hint">Click the net that the {{ sheet.attaching.value.name }} is attached to; Esc gives up.</p>
       <p v-else-if="sheet.wiring.value" class="message hint">Click or press Enter on a pin or a wire to end it, on the paper for a corner; Esc gives up.</p>
+      <p v-else-if="shown.has('watts') && watts?.axis === 'time'" class="message hint" role="status">Watts on average over the run: {{ engineering(sum(watts.given), 'W', 3) }} given<template v-if="watts.efficiency != null">, {{ engineering(sum(watts.taken), 'W', 3) }} into loads: {{ percent(watts.efficiency, 3) }} efficiency</template></p>
       <p v-else-if="shown.has('spread')" class="message hint" role="status">{{ shares ? `Of the variance of ${shares.measurement}, by ${shares.study}; R² = ${shares.explained.toFixed(2)}` : 'No study has drawn units of this check yet: run a Monte Carlo under Studies.' }}</p>
     </div>
     <div class="bar">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Board, CheckCard, CheckView, Circuit, Fixture, Part, PastedView, RevisionEntry, VariantEntry } from '@/api/client'
-import { useCheck } from '@/api/queries'
+import { useCheck, useWatts } from '@/api/queries'
 import { fetchFreshCheck, fetchNetlist, fetchRenamed, fetchTurned, useChanges, useReview } from '@/api/sheet'
 import { usePartShares } from '@/api/studies'
 import { fetchProgress, fetchTaken, stopRun, useQuantities, type Progress } from '@/api/trials'
@@ -105,6 +105,9 @@ const settings = ref(false)
 const turned = ref('')
 const quantities = useQuantities(() => props.boardId, () => known.value.check, () => trimming.value || settings.value)
 /** What each part carries of what varies, as long as that is looked at. */
+const watts = useWatts(() => props.boardId, () => known.value.check, () => editor.value?.shown.has('watts') ?? false)
+/** What stands on the sheet: at rest, but for the watts of a check in time. */
+const standing = computed(() => (result.value && watts.data.value?.axis === 'time' && !trim.active.value ? { ...result.value.at_rest, powers: watts.data.value.parts } : result.value?.at_rest))
 const shares = usePartShares(() => props.boardId, () => known.value.check, () => editor.value?.shown.has('spread') ?? false)
 const result = computed(() => (trim.active.value ? (trim.result.value ?? stored.value) : stored.value))
 /** A panel that compares, and what it lays behind the cards. */
@@ -436,7 +439,7 @@ useCommands(() => [
       <v-alert v-if="trouble" type="error" variant="tonal" density="compact" :text="trouble" closable @click:close="trouble = ''" />
       <SheetEditor
         v-if="drawn && book && circuit" ref="editor" :board="shown" :circuit="drawn" :check="check" :book="book"
-        :rest="error || isPast ? undefined : result?.at_rest" :shares="shares.data.value" :stale="computing" :edit="edit" @look="look"
+        :rest="error || isPast ? undefined : standing" :watts="watts.data.value" :shares="shares.data.value" :stale="computing" :edit="edit" @look="look"
       />
       <p v-else-if="circuit" class="soft">Drawing the circuit …</p>
       <div v-else class="empty">

@@ -5,6 +5,7 @@ import StateMark from '@/components/StateMark.vue'
 import { engineering, signedPercent } from '@/format/engineering'
 import { withLimit } from '@/stores/edits'
 import { mdiPencil } from '@mdi/js'
+import StressTable from '@/studies/StressTable.vue'
 import { computed, reactive, ref } from 'vue'
 import type { BoardPage } from './page'
 
@@ -96,6 +97,7 @@ async function keep() {
       </tbody>
     </table>
   </div>
+  <StressTable v-if="board.circuits.some(({ checks }) => checks.length)" :board-id="boardId" :edit="edit" />
 </template>
 
 <style scoped>

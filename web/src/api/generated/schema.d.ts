@@ -340,6 +340,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/checks/{check_id}/watts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Watts
+         * @description What takes the power of a check, and how much of what is given its loads take.
+         */
+        get: operations["get_watts_api_boards__board_id__checks__check_id__watts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/circuits/{circuit_id}/netlist": {
         parameters: {
             query?: never;
@@ -516,6 +536,26 @@ export interface paths {
          * @description What changed since a revision, in words.
          */
         get: operations["get_changes_api_boards__board_id__revisions__revision__changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/stress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stress
+         * @description What rated parts bear in all checks of the board, as they are drawn.
+         */
+        get: operations["get_stress_api_boards__board_id__stress_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1449,6 +1489,10 @@ export interface components {
              * @default []
              */
             circuits: components["schemas"]["Circuit"][];
+            /** Derating */
+            derating?: {
+                [key: string]: components["schemas"]["Derating"];
+            };
             /**
              * Limits
              * @default []
@@ -2268,6 +2312,18 @@ export interface components {
              * @description Empty: between the supplies for a source, ten times for a part
              */
             stop?: string | null;
+        };
+        /**
+         * Derating
+         * @description Of one kind of part, in per cent of each rating; all of it where nothing is said.
+         */
+        Derating: {
+            /** Current */
+            current?: number | null;
+            /** Power */
+            power?: number | null;
+            /** Voltage */
+            voltage?: number | null;
         };
         /**
          * Difference
@@ -4619,6 +4675,29 @@ export interface components {
             rise: string;
         };
         /**
+         * StressView
+         * @description All uses, the worst first; parts without a rating by circuit; checks that tell nothing, with why; the rules for
+         *     the kinds of part that are on the board, and where the usual ones are from.
+         */
+        StressView: {
+            /** Rules */
+            rules: {
+                [key: string]: components["schemas"]["Derating"];
+            };
+            /** Silent */
+            silent: {
+                [key: string]: string;
+            };
+            /** Source */
+            source: string;
+            /** Unrated */
+            unrated: {
+                [key: string]: string[];
+            };
+            /** Uses */
+            uses: components["schemas"]["UseView"][];
+        };
+        /**
          * StudyKindEntry
          * @description A kind of study: what it answers, and the JSON schema of its settings.
          */
@@ -5029,6 +5108,36 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /**
+         * UseView
+         * @description One rating of a part: borne of rated, of which allowed per cent are used at most, in which check and where.
+         */
+        UseView: {
+            /** Allowed */
+            allowed: number;
+            /** At */
+            at: number | null;
+            /** Axis */
+            axis: string;
+            /** Axis Unit */
+            axis_unit: string;
+            /** Borne */
+            borne: number;
+            /** Check */
+            check: string;
+            /** Circuit */
+            circuit: string;
+            /** Part */
+            part: string;
+            /** Part Used */
+            part_used: number;
+            /** Rated */
+            rated: number;
+            /** Unit */
+            unit: string;
+            /** What */
+            what: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */
@@ -5167,6 +5276,28 @@ export interface components {
             studies: components["schemas"]["StudyKindEntry"][];
             /** Waveforms */
             waveforms: components["schemas"]["WaveformEntry"][];
+        };
+        /**
+         * WattsView
+         * @description Watts that parts take, on average over a run in time; what fixtures give, loads take, and the part of it.
+         */
+        WattsView: {
+            /** Axis */
+            axis: string;
+            /** Efficiency */
+            efficiency: number | null;
+            /** Given */
+            given: {
+                [key: string]: number;
+            };
+            /** Parts */
+            parts: {
+                [key: string]: number;
+            };
+            /** Taken */
+            taken: {
+                [key: string]: number;
+            };
         };
         /**
          * WaveformEntry
@@ -6373,6 +6504,56 @@ export interface operations {
             };
         };
     };
+    get_watts_api_boards__board_id__checks__check_id__watts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+                check_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WattsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_netlist_api_boards__board_id__circuits__circuit_id__netlist_get: {
         parameters: {
             query?: {
@@ -6847,6 +7028,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stress_api_boards__board_id__stress_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StressView"];
                 };
             };
             /** @description Bad Request */
