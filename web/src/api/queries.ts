@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { client, RequestProblem, unwrap, WINDOW, type Board, type BoardView, type StudyView } from './client'
 
@@ -63,23 +63,38 @@ export function isActive(view: StudyView | undefined): boolean {
   return ACTIVE.includes(view?.run?.state ?? '')
 }
 
+/** How a study with its run is asked for: again and again while the run is under way. */
+function studyQuery(cache: ReturnType<typeof useQueryClient>, board: string, study: string) {
+  return {
+    queryKey: [...keys.derived(board), 'study', study],
+    queryFn: async () => {
+      const view = await unwrap(client.GET('/api/boards/{board_id}/studies/{study_id}', { params: { path: { board_id: board, study_id: study } } }))
+      if (view.run?.state === 'done') void cache.invalidateQueries({ queryKey: [...keys.derived(board), 'verdict'] })
+      return view
+    },
+    refetchInterval: (query: { state: { data?: StudyView | undefined } }) => (isActive(query.state.data) ? 300 : false) as number | false,
+  }
+}
+
 /** A study with its run; asked for again while the run is under way. */
 export function useStudy(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter<string | undefined>) {
   const cache = useQueryClient()
-  return useQuery({
-    queryKey: computed(() => [...keys.derived(toValue(board)), 'study', toValue(study)]),
-    queryFn: async () => {
-      const view = await unwrap(
-        client.GET('/api/boards/{board_id}/studies/{study_id}', {
-          params: { path: { board_id: toValue(board), study_id: toValue(study) ?? '' } },
-        }),
-      )
-      if (view.run?.state === 'done') void cache.invalidateQueries({ queryKey: [...keys.derived(toValue(board)), 'verdict'] })
-      return view
+  return useQuery(computed(() => ({ ...studyQuery(cache, toValue(board), toValue(study) ?? ''), enabled: toValue(study) !== undefined })))
+}
+
+/** Several studies with their runs, and how to start all of them. */
+export function useRuns(board: MaybeRefOrGetter<string>, studies: MaybeRefOrGetter<readonly string[]>) {
+  const cache = useQueryClient()
+  const views = useQueries({ queries: computed(() => toValue(studies).map((study) => studyQuery(cache, toValue(board), study))) })
+  const start = useMutation({
+    mutationFn: async (started: readonly string[]) => {
+      for (const study of started) {
+        const view = await unwrap(client.POST('/api/boards/{board_id}/studies/{study_id}/runs', { params: { path: { board_id: toValue(board), study_id: study } } }))
+        cache.setQueryData([...keys.derived(toValue(board)), 'study', study], view)
+      }
     },
-    enabled: computed(() => toValue(study) !== undefined),
-    refetchInterval: (query) => (isActive(query.state.data) ? 300 : false),
   })
+  return { views, start }
 }
 
 export function useRunControl(board: MaybeRefOrGetter<string>, study: MaybeRefOrGetter<string>) {

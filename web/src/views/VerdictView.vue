@@ -5,6 +5,7 @@ import StateMark from '@/components/StateMark.vue'
 import { engineering, signedPercent } from '@/format/engineering'
 import { withLimit } from '@/stores/edits'
 import { mdiPencil } from '@mdi/js'
+import MissingRuns from '@/studies/MissingRuns.vue'
 import StressTable from '@/studies/StressTable.vue'
 import { computed, reactive, ref } from 'vue'
 import type { BoardPage } from './page'
@@ -14,6 +15,15 @@ const props = defineProps<BoardPage>()
 const { data: verdict, error, isFetching } = useVerdict(() => props.boardId)
 const columns = computed(() => verdict.value?.columns ?? [])
 const cellOf = (row: VerdictRow, study: string | null) => row.cells.find((cell) => cell.study === study)
+
+/** How many limits come to each state, by their worst cell; and which of them are shown. */
+const STATES = ['breaks', 'unproven', 'thin', 'holds'] as const
+const stateOf = (row: VerdictRow) => STATES.find((state) => row.cells.some((cell) => cell.state === state)) ?? 'unproven'
+const counts = computed(() => STATES.map((state) => [state, (verdict.value?.rows ?? []).filter((row) => stateOf(row) === state).length] as const).filter(([, count]) => count))
+const only = ref('')
+const shown = computed(() => (verdict.value?.rows ?? []).filter((row) => !only.value || stateOf(row) === only.value))
+/** Studies without which some limit stays unproven. */
+const missing = computed(() => columns.value.flatMap(({ study, title }) => (study && verdict.value?.rows.some((row) => cellOf(row, study)?.state === 'unproven') ? [{ id: study, title }] : [])))
 
 const editing = ref<string>()
 const draft = reactive({ lower: '', upper: '', reason: '' })
@@ -53,13 +63,17 @@ async function keep() {
     <p>This board has no limit yet: nothing is promised, so nothing can break.</p>
     <p>Click a measurement on the <router-link :to="{ name: 'sheet' }">sheet</router-link>, or make one, and say what it must be at least or at most, and why.</p>
   </div>
-  <div v-else class="across">
+  <template v-else>
+    <p class="counts" role="status"><button v-for="[state, count] in counts" :key="state" type="button" :aria-pressed="only === state" :title="only === state ? 'Show all limits again' : `Show only limits of which something ${state === 'unproven' ? 'is unproven' : state === 'thin' ? 'is thin' : state}`" @click="only = only === state ? '' : state"><StateMark :state="state" /> {{ count }}</button></p>
+    <MissingRuns :board-id="boardId" :studies="missing" />
+  </template>
+  <div v-if="verdict?.rows.length" class="across">
     <table class="ruled matrix" :class="{ stale: isFetching }">
       <thead>
         <tr><th>Limit</th><th v-for="column in columns" :key="column.title">{{ column.title }}</th></tr>
       </thead>
       <tbody>
-        <tr v-for="row in verdict.rows" :key="row.limit">
+        <tr v-for="row in shown" :key="row.limit">
           <th scope="row" class="limit">
             <span class="soft">{{ row.circuit }}, {{ row.check.toLowerCase() }}</span>
             <h2>{{ row.measurement }}</h2>
@@ -101,6 +115,26 @@ async function keep() {
 </template>
 
 <style scoped>
+.counts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 18px;
+  margin: 0 0 8px;
+}
+
+.counts button {
+  align-items: center;
+  display: flex;
+  gap: 6px;
+  padding: 2px 4px;
+}
+
+.counts button[aria-pressed='true'] {
+  text-decoration: underline;
+  text-decoration-color: var(--accent);
+  text-decoration-thickness: 2px;
+}
+
 .matrix {
   table-layout: fixed;
 }
