@@ -20,6 +20,7 @@ LAYERS: tuple[tuple[str, ...], ...] = (
     ("verdad.setup",),
     ("verdad.api", "verdad.demo"),
     ("verdad.runs",),
+    ("verdad.report",),
     ("verdad.shelf",),
     ("verdad.db",),
     ("verdad.settings", "verdad.logs", "verdad.catalogue", "verdad.apart"),

@@ -7,24 +7,25 @@ import math
 import sys
 import time
 from collections.abc import Collection, Iterator
-from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 from xml.etree import ElementTree
 
+from verdad.report.matrix import Verdict, cell_words
+from verdad_core.checks.burden import burdens
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.keys import check_key
-from verdad_core.checks.measured_unit import unit_of_measurement
 from verdad_core.checks.run import run_check
-from verdad_core.document.board import Board, Limit
+from verdad_core.document.board import Board
 from verdad_core.document.studies import Study
 from verdad_core.errors import BoardError, Place, VerdadError
 from verdad_core.interchange.board_file import BoardFile, read_board_file
 from verdad_core.interchange.differences import differences
-from verdad_core.studies.evidence import AsDrawn, MatrixRow, evidence, judged
+from verdad_core.sheet.stress import stress
+from verdad_core.studies.evidence import AsDrawn, evidence, judged
 from verdad_core.studies.folder import FolderStore
 from verdad_core.studies.running import run_study
-from verdad_core.studies.verdict import Cell, State
-from verdad_core.units import format_value
+from verdad_core.studies.verdict import State
 
 HOLDS, BREAKS, BAD_INPUT, UNPROVEN = 0, 1, 2, 3
 
@@ -32,30 +33,14 @@ HOLDS, BREAKS, BAD_INPUT, UNPROVEN = 0, 1, 2, 3
 _SAID_EVERY = 2.0
 
 
-@dataclass(frozen=True)
-class Verdict:
-    """The matrix of a board: limits down, `columns` across, the first of them as drawn."""
-
-    board: Board
-    columns: tuple[str, ...]
-    rows: tuple[MatrixRow, ...]
-
-    def cells(self, row: MatrixRow) -> Iterator[tuple[str, Cell]]:
-        for column, cell in zip(self.columns, (row.nominal, *row.cells), strict=True):
-            if cell is not None:
-                yield column, cell
-
-    @property
-    def status(self) -> int:
-        states = {cell.state for row in self.rows for _, cell in self.cells(row)}
-        if State.BREAKS in states:
-            return BREAKS
-        return UNPROVEN if State.UNPROVEN in states or not self.rows else HOLDS
+#: What the states come to.
+_STATUS = {State.BREAKS: BREAKS, State.UNPROVEN: UNPROVEN, State.THIN: HOLDS, State.HOLDS: HOLDS}
 
 
 def check_file(
-    file: Path, *, only: Collection[str], evidence_folder: Path | None, print_json: bool, junit: Path | None, run: bool
-) -> int:
+    file: Path, *, only: Collection[str], evidence_folder: Path | None, print_json: bool, junit: Path | None, run: bool,
+    report: Path | None = None,
+) -> int:  # fmt: skip
     """The exit status: 0 all hold, 1 a limit breaks, 3 something is unproven, 2 bad input."""
     try:
         board = _read(file)
@@ -63,6 +48,8 @@ def check_file(
         verdict = _verdict(board.board, board.shelf, store, only, run)
         if junit is not None:
             junit.write_bytes(_junit(verdict))
+        if report is not None:
+            report.write_text(_report(verdict, board))
     except VerdadError as error:
         print(f"verdad: {error}", file=sys.stderr)
         return BAD_INPUT
@@ -70,7 +57,23 @@ def check_file(
         print(f"verdad: {error.filename}: {error.strerror}", file=sys.stderr)
         return BAD_INPUT
     print(json.dumps(_as_json(verdict), indent=1) if print_json else "\n".join(_as_text(verdict)))
-    return verdict.status
+    return _STATUS[verdict.state]
+
+
+def _report(verdict: Verdict, file: BoardFile) -> str:
+    """The report on the whole board, its checks run as drawn."""
+    # Loaded where it is asked for.
+    from verdad.report.page import Provenance, page
+
+    board, models = verdict.board, file.shelf
+    bundles = {each.id: each for each in file.bundles}
+    known = [
+        Provenance(each.name.upper(), each.kind, each.file, bundles[each.bundle].source,
+                   bundles[each.bundle].obtained_on.isoformat())
+        for each in file.models
+    ]  # fmt: skip
+    borne = stress(board, {each.id: each.kind for each in file.models}, lambda check: burdens(board, check, models))
+    return page(verdict, lambda check: run_check(board, check, models), borne, known, datetime.now(UTC).date())
 
 
 def diff_files(old: Path, new: Path) -> int:
@@ -146,55 +149,36 @@ def _run(board: Board, study: Study, models: Models, store: FolderStore) -> None
     run_study(board, study, models, store, look)
 
 
-def _named(board: Board, limit: Limit) -> tuple[str, str, str, str]:
-    """Circuit, check, measurement and unit of a limit."""
-    circuit, check = board.check(limit.check)
-    measurement = check.measurement(limit.measurement)
-    return circuit.title, check.title, measurement.title, unit_of_measurement(circuit, check, measurement)
-
-
 def _as_text(verdict: Verdict) -> Iterator[str]:
     words = {HOLDS: "holds", BREAKS: "breaks", UNPROVEN: "is not proven"}
-    yield f"{verdict.board.title} {words[verdict.status]}."
+    yield f"{verdict.board.title} {words[_STATUS[verdict.state]]}."
     if not verdict.rows:
         yield "It has no limits, so that there is nothing to hold."
     circuit = ""
     for row in verdict.rows:
-        own, check, measurement, unit = _named(verdict.board, row.limit)
-        if own != circuit:
-            circuit = own
+        named = verdict.named(row.limit)
+        if named.circuit != circuit:
+            circuit = named.circuit
             yield f"\n{circuit}"
-        yield f"  {check}, {measurement}: {row.limit.lower or ''} .. {row.limit.upper or ''} {unit}".rstrip()
+        yield f"  {named.check}, {named.measurement}: {named.bounds}"
         for column, cell in verdict.cells(row):
-            yield f"    {cell.state:<9}{column:<24}{_cell_words(cell, unit)}".rstrip()
-
-
-def _cell_words(cell: Cell, unit: str) -> str:
-    if cell.worst is None or cell.margin_percent is None:
-        return cell.why
-    room = f", {abs(cell.margin_percent):.3g} % {'from' if cell.margin_percent >= 0 else 'beyond'} the limit"
-    return f"{format_value(cell.worst, unit)}{room}{f'; {cell.why}' if cell.why else ''}"
+            yield f"    {cell.state:<9}{column:<24}{cell_words(cell, named.unit)}".rstrip()
 
 
 def _as_json(verdict: Verdict) -> dict[str, object]:
     rows = []
     for row in verdict.rows:
-        circuit, check, measurement, unit = _named(verdict.board, row.limit)
+        named = verdict.named(row.limit)
         cells = [
             {"column": column, "state": str(cell.state), "worst": _number(cell.worst), "margin": _number(cell.margin),
              "margin_percent": _number(cell.margin_percent), "why": cell.why}
             for column, cell in verdict.cells(row)
         ]  # fmt: skip
         lower, upper = row.limit.bounds
-        named: dict[str, object] = {
-            "limit": row.limit.id,
-            "circuit": circuit,
-            "check": check,
-            "measurement": measurement,
-            "unit": unit,
-        }
-        rows.append(named | {"lower": lower, "upper": upper, "reason": row.limit.reason, "cells": cells})
-    return {"board": verdict.board.title, "status": verdict.status, "rows": rows}
+        told = {"limit": row.limit.id, "circuit": named.circuit, "check": named.check, "unit": named.unit,
+                "measurement": named.measurement, "reason": row.limit.reason}  # fmt: skip
+        rows.append({**told, "lower": lower, "upper": upper, "cells": cells})
+    return {"board": verdict.board.title, "status": _STATUS[verdict.state], "rows": rows}
 
 
 def _number(value: float | None) -> float | None:
@@ -206,14 +190,18 @@ def _junit(verdict: Verdict) -> bytes:
     suites = ElementTree.Element("testsuites", name=verdict.board.title)
     suite_of: dict[str, ElementTree.Element] = {}
     for row in verdict.rows:
-        circuit, check, measurement, unit = _named(verdict.board, row.limit)
+        named = verdict.named(row.limit)
+        circuit = named.circuit
         if circuit not in suite_of:
             suite_of[circuit] = ElementTree.SubElement(suites, "testsuite", name=circuit)
         for column, cell in verdict.cells(row):
             case = ElementTree.SubElement(
-                suite_of[circuit], "testcase", classname=f"{circuit}.{check}", name=f"{measurement}, {column}"
+                suite_of[circuit],
+                "testcase",
+                classname=f"{circuit}.{named.check}",
+                name=f"{named.measurement}, {column}",
             )
-            words = _cell_words(cell, unit)
+            words = cell_words(cell, named.unit)
             if cell.state is State.BREAKS:
                 ElementTree.SubElement(case, "failure", message=words)
             elif cell.state is State.UNPROVEN:

@@ -218,6 +218,7 @@ def check(
     ] = None,
     json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
     junit: Annotated[Path | None, typer.Option(help="Write a report that build servers read.")] = None,
+    report: Annotated[Path | None, typer.Option(help="Write a report that people read, as one HTML file.")] = None,
     evidence: Annotated[
         Path | None, typer.Option(help="Folder where evidence is kept; .verdad-evidence beside the file.")
     ] = None,
@@ -232,7 +233,9 @@ def check(
     from verdad.check_board import check_file
 
     gc.enable()
-    status = check_file(file, only=only or (), evidence_folder=evidence, print_json=json, junit=junit, run=run)
+    status = check_file(
+        file, only=only or (), evidence_folder=evidence, print_json=json, junit=junit, run=run, report=report
+    )
     gc.freeze()
     raise typer.Exit(status)
 

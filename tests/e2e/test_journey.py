@@ -306,6 +306,24 @@ def test_noise_is_asked_for_and_held_to_a_limit(sheet: Page) -> None:
     expect(sheet.get_by_role("alert")).to_contain_text("does not rise")
 
 
+def test_a_board_goes_out_as_a_file_and_comes_back(sheet: Page) -> None:
+    """And a parts list is taken onto it."""
+    sheet.get_by_role("button", name="Circuit, files").click()
+    with sheet.expect_download() as download:
+        sheet.get_by_text("Whole board (JSON)", exact=True).click()
+    sheet.goto(sheet.url.split("/boards")[0])
+    sheet.get_by_label("Board file").set_input_files(
+        {"name": "whole.json", "mimeType": "application/json", "buffer": download.value.path().read_bytes()}
+    )
+    expect(sheet.get_by_role("heading", name="Geophone preamplifier")).to_be_visible()
+    step(sheet, "Spreads")
+    sheet.get_by_label("Parts list").set_input_files(
+        {"name": "parts.csv", "mimeType": "text/csv", "buffer": b"Ref,Tol\nR4,0.1 %\nR99,1 %\n"}
+    )
+    expect(sheet.get_by_text("the board has no part R99")).to_be_visible()
+    expect(sheet.get_by_label("Tolerance of R4", exact=True)).to_have_value("0.1")
+
+
 def test_a_board_is_removed_when_that_is_confirmed(blank: Page, address: str) -> None:
     blank.goto(address)
     blank.get_by_role("button", name="Remove Trial").click()

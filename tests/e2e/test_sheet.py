@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.core.circuits import EVERYTHING
-from tests.e2e.acting import chosen, draw_wire, paper, press, saved, step, typed
+from tests.e2e.acting import chosen, draw_wire, paper, press, saved, typed
 from tests.e2e.netlists import CONVERTER, SIXTY_PARTS, SWAPPED
 
 
@@ -367,19 +367,6 @@ def test_files_are_exported(sheet: Page) -> None:
     assert ">R2<" in drawing
     assert "PNG" in exported("Drawing as PNG")[:8]
     assert "C2 C3,2,capacitor,100 nF," in exported("Parts list (CSV)")
-    # The whole board, opened again as another one, and a parts list taken onto it.
-    whole = exported("Whole board (JSON)")
-    sheet.goto(sheet.url.split("/boards")[0])
-    sheet.get_by_label("Board file").set_input_files(
-        {"name": "whole.json", "mimeType": "application/json", "buffer": whole.encode()}
-    )
-    expect(sheet.get_by_role("heading", name="Geophone preamplifier")).to_be_visible()
-    step(sheet, "Spreads")
-    sheet.get_by_label("Parts list").set_input_files(
-        {"name": "parts.csv", "mimeType": "text/csv", "buffer": b"Ref,Tol\nR4,0.1 %\nR99,1 %\n"}
-    )
-    expect(sheet.get_by_text("the board has no part R99")).to_be_visible()
-    expect(sheet.get_by_label("Tolerance of R4", exact=True)).to_have_value("0.1")
 
 
 def click_wire(page: Page, net: str) -> None:

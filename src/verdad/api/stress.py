@@ -78,7 +78,7 @@ def get_watts(board_id: uuid.UUID, check_id: str, session: InSession, context: I
     used = models_used(board.check(check_id)[0])
     models = {key: model_of(row) for key, row in rows_of(session, used).items()}
     released(session)
-    found = _burdens(context, board, check_id, models, gone)
+    found = burdens_of(context, board, check_id, models, gone)
     return WattsView(
         parts={part: burden.watts for part, burden in found.parts.items()}, given=dict(found.given),
         taken=dict(found.taken), efficiency=found.efficiency, axis=found.axis.title if found.axis else "",
@@ -92,7 +92,7 @@ def get_stress(board_id: uuid.UUID, session: InSession, context: InContext, gone
     models = load_models(session, board)
     kinds = _kinds(session, board)
     released(session)
-    found = stress(board, kinds, lambda check: _burdens(context, board, check, models, gone))
+    found = stress(board, kinds, lambda check: burdens_of(context, board, check, models, gone))
     present = {kind_of_part(part, kinds) for circuit in board.circuits for part in circuit.parts}
     return StressView(
         uses=[UseView.of(use) for use in found.uses], silent=dict(found.silent), source=SOURCE,
@@ -106,7 +106,7 @@ def _kinds(session: Session, board: Board) -> dict[str, str]:
     return {key: row.kind for key, row in rows_of(session, used).items()}
 
 
-def _burdens(context: Context, board: Board, check_id: str, models: Models, gone: Gone) -> Burdens:
+def burdens_of(context: Context, board: Board, check_id: str, models: Models, gone: Gone) -> Burdens:
     """Kept like other results: as long as the check is what it was."""
     key = f"burdens {check_key(board, check_id, models)}"
     known = context.burdens.get(key)

@@ -3,17 +3,28 @@
 from __future__ import annotations
 
 import uuid
+from datetime import UTC, datetime
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
 
 from verdad.api.computing import nominal
-from verdad.api.context import InContext, InSession, load_board, load_models, released
+from verdad.api.context import Context, InContext, InSession, board_row, load_board, load_models, released
 from verdad.api.numbers import Number
+from verdad.api.presence import Gone
 from verdad.api.problems import problems
+from verdad.api.stress import burdens_of
 from verdad.db.evidence import DatabaseStore
+from verdad.report.matrix import Verdict
+from verdad.report.page import Provenance, page
+from verdad.shelf.store import rows_of
+from verdad_core.checks.elaborate import Models
 from verdad_core.checks.measured_unit import unit_of_measurement
-from verdad_core.studies.evidence import AsDrawn, evidence, judged
+from verdad_core.document.board import Board
+from verdad_core.document.parts import Modelled
+from verdad_core.sheet.stress import stress
+from verdad_core.studies.evidence import AsDrawn, MatrixRow, evidence, judged
 from verdad_core.studies.verdict import Cell, State
 
 router = APIRouter(prefix="/api/boards/{board_id}/verdict", tags=["verdict"])
@@ -78,13 +89,7 @@ class VerdictView(BaseModel):
 def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> VerdictView:
     """The verdict on the board as it is now. Evidence from other contents counts as none."""
     board = load_board(session, board_id)
-    models = load_models(session, board)
-    released(session)
-
-    def drawn(check: str) -> AsDrawn:
-        return AsDrawn.of(nominal(context, board, check, models)[1])
-
-    matrix = evidence(board, models, DatabaseStore(session), drawn)
+    matrix = _matrix(context, session, board, load_models(session, board))
     heads = [ColumnHead(title="Nominal", study=None)]
     heads += [ColumnHead(title=study.title, study=study.id) for study in judged(board)]
     rows = []
@@ -110,3 +115,37 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
             )
         )
     return VerdictView(thin_margin=board.thin_margin, columns=heads, rows=rows)
+
+
+def _matrix(context: Context, session: Session, board: Board, models: Models) -> tuple[MatrixRow, ...]:
+    released(session)
+
+    def drawn(check: str) -> AsDrawn:
+        return AsDrawn.of(nominal(context, board, check, models)[1])
+
+    return evidence(board, models, DatabaseStore(session), drawn)
+
+
+@router.get("/report", response_class=Response, responses=problems(404) | {200: {"content": {"text/html": {}}}})
+def get_report(board_id: uuid.UUID, session: InSession, context: InContext, gone: Gone) -> Response:
+    """The report on a board as one HTML file that needs nothing besides itself."""
+    row = board_row(session, board_id)
+    board, revision = Board.model_validate(row.document), f"Revision {row.revision}"
+    models = load_models(session, board)
+    used = {part.model.id for circuit in board.circuits for part in circuit.parts if isinstance(part, Modelled)}
+    known = sorted(rows_of(session, used).values(), key=lambda each: each.name)
+    told = [
+        Provenance(each.name.upper(), each.kind, each.file, each.bundle.source, each.bundle.obtained_on.isoformat())
+        for each in known
+    ]
+    kinds = {each.id: each.kind for each in known}
+    matrix = _matrix(context, session, board, models)
+    verdict = Verdict(board, ("Nominal", *(study.title for study in judged(board))), matrix)
+    borne = stress(board, kinds, lambda check: burdens_of(context, board, check, models, gone))
+    text = page(
+        verdict, lambda check: nominal(context, board, check, models, gone=gone)[1], borne, told,
+        datetime.now(UTC).date(), revision,
+    )  # fmt: skip
+    return Response(
+        text, media_type="text/html", headers={"Content-Disposition": 'attachment; filename="verdict.html"'}
+    )

@@ -25,19 +25,26 @@ COLUMNS = ("Designators", "Quantity", "Part", "Value", *CONTRIBUTOR_OF, "Distrib
 
 def parts_list(circuits: Iterable[Circuit], spreads: Sequence[Spread]) -> str:
     """A table in CSV (RFC 4180) with COLUMNS; the distribution is that of the tolerance that parts are bought with."""
+    target = io.StringIO()
+    writer = csv.writer(target)
+    writer.writerow(COLUMNS)
+    writer.writerows(part_lines(circuits, spreads))
+    return target.getvalue()
+
+
+def part_lines(circuits: Iterable[Circuit], spreads: Sequence[Spread]) -> list[tuple[str, ...]]:
+    """Its lines, cell by cell."""
     spread_of = {spread.of: spread for spread in spreads}
     lines: dict[tuple[str, ...], list[str]] = {}
     for circuit in circuits:
         for part in circuit.parts:
             line = (*_described(part), *_spread(spread_of.get(part.designator)))
             lines.setdefault(line, []).append(part.designator)
-    target = io.StringIO()
-    writer = csv.writer(target)
-    writer.writerow(COLUMNS)
-    for line, designators in sorted(lines.items(), key=lambda item: _order(item[1][0])):
+    found = []
+    for line, designators in sorted(lines.items(), key=lambda item: _order(min(item[1], key=_order))):
         ordered = sorted(designators, key=_order)
-        writer.writerow([" ".join(ordered), len(ordered), *line])
-    return target.getvalue()
+        found.append((" ".join(ordered), str(len(ordered)), *line))
+    return found
 
 
 def _spread(spread: Spread | None) -> Iterator[str]:

@@ -52,7 +52,10 @@ async function keep() {
 </script>
 
 <template>
-  <h1>Verdict</h1>
+  <div class="head">
+    <h1>Verdict</h1>
+    <a :href="`/api/boards/${boardId}/verdict/report`" download title="One HTML file with the verdict, every check, spreads, stress and models; it prints well">Save the report</a>
+  </div>
   <p class="soft lead">
     Each limit against the evidence there is for the board as it stands now. A limit that holds by less than
     {{ board.thin_margin }} % is thin.
@@ -115,6 +118,12 @@ async function keep() {
 </template>
 
 <style scoped>
+.head {
+  align-items: baseline;
+  display: flex;
+  gap: 18px;
+}
+
 .counts {
   display: flex;
   flex-wrap: wrap;
