@@ -28,8 +28,6 @@ _KNOWN = frozenset(name.lower() for name in COLUMNS)
 #: Lines that are read, and faults that are told, at most.
 _MOST_LINES, _MOST_TOLD = 20_000, 40
 
-_PER_CENT = re.compile(r"[±+]?\s*([0-9.]+)\s*%")
-
 
 @dataclass(frozen=True)
 class PartsTaken:
@@ -138,8 +136,7 @@ class _Taking:
         for column, contributor in CONTRIBUTOR_OF.items():
             if text := cells.get(column.lower()):
                 _without_decimal_comma(text)
-                plain = _PER_CENT.fullmatch(text)
-                amount = plain[1] if plain else text
+                amount = _as_typed(text)
                 said = cells.get("distribution", "").lower() if contributor == "purchase" else ""
                 if contributor in before and said in ("", before[contributor].distribution):
                     yield Contribution(**before[contributor].model_dump() | {"amount": amount})
@@ -152,6 +149,12 @@ class _Taking:
         if left > 0:
             told.append(Finding(Severity.WARNING, f"{left} lines more could not be taken"))
         return PartsTaken(self.values, tuple(self.spreads.values()), len(self.seen), tuple(told))
+
+
+def _as_typed(amount: str) -> str:
+    """An amount as one types it: 5 for ±5 %."""
+    plain = amount.removesuffix("%").strip().removeprefix("±").strip()
+    return plain if amount.endswith("%") and plain.replace(".", "", 1).isdigit() else amount
 
 
 def _without_decimal_comma(text: str) -> None:

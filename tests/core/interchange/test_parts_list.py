@@ -45,6 +45,8 @@ def test_a_list_from_elsewhere_sets_values_and_tolerances_and_leaves_what_it_is_
     assert {each.contributor: each.amount for each in first.contributions} == {"purchase": "1", "ageing": "1"}
     assert first.contributions[0].distribution == "normal"
     assert second.contributions[0].amount == "-20 +80"
+    oneway = take_parts(two_parts(), "list.csv", b"Ref,Tol\nR1,+10 %\nC1,\xc2\xb1 2.5 %\n").spreads
+    assert [each.contributions[0].amount for each in oneway] == ["+10 %", "2.5"]
 
 
 def test_what_cannot_be_taken_is_said_with_its_line() -> None:
