@@ -115,9 +115,12 @@ def stop() -> None:
 
 @app.command()
 def api() -> None:
-    """Write the API's schema and the interface's types after a change of the API."""
+    """Write the API's schema, the interface's types and the schema of board files after a change of the API."""
+    from verdad_core.interchange.board_file import schema_text
+
     with _plainly() as settings:
         (PROJECT / "docs" / "openapi.json").write_text(web.openapi_text())
+        (PROJECT / "docs" / "board-file.schema.json").write_text(schema_text())
         web.ensure_packages(settings)
         subprocess.run(["npm", "run", "--silent", "api"], cwd=web.WEB, check=True)
 

@@ -20,6 +20,7 @@ from verdad.api.app import create_app
 from verdad.db.tables import Base
 from verdad.settings import PROJECT
 from verdad.setup.web import WEB, openapi_text
+from verdad_core.interchange.board_file import schema_text
 
 schema = schemathesis.openapi.from_dict(json.loads(openapi_text()))
 
@@ -44,6 +45,7 @@ def test_migrations_make_the_tables_that_the_code_uses(engine: Engine) -> None:
 def test_the_schema_and_the_types_of_the_interface_are_those_of_the_api(tmp_path: Path) -> None:
     written = (PROJECT / "docs" / "openapi.json").read_text()
     assert written == openapi_text(), "run ./verdad api after a change of the API"
+    assert (PROJECT / "docs" / "board-file.schema.json").read_text() == schema_text(), "run ./verdad api"
     generated = tmp_path / "schema.d.ts"
     subprocess.run(
         [str(WEB / "node_modules/.bin/openapi-typescript"), "../docs/openapi.json", "-o", str(generated)],

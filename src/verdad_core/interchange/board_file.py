@@ -94,6 +94,11 @@ class BoardFile(Document):
         return self.model_dump_json(indent=1) + "\n"
 
 
+def schema_text() -> str:
+    """The file's JSON Schema, as docs/board-file.schema.json holds it."""
+    return json.dumps(BoardFile.model_json_schema(), indent=1, sort_keys=True) + "\n"
+
+
 def read_board_file(name: str, data: bytes) -> BoardFile:
     """Read a file, also one of a board of an earlier version. Raises BoardError, with the place, for any other."""
     if len(data) > MOST_BYTES:
