@@ -227,8 +227,9 @@ def _models(words: Sequence[str], shelf: Iterable[ShelfEntry]) -> list[Choice]:
 
 
 def _short(words: Sequence[str]) -> list[Choice]:
-    """What a short word stands for, whatever else begins with its letter."""
-    part = GENERIC_PARTS.get(_WORDS.get(words[0].lower(), ""))
+    """What a short word, or a generic part's own name, stands for, whatever else begins so."""
+    word = words[0].lower()
+    part = GENERIC_PARTS.get(_WORDS.get(word, word if len(words) > 1 else ""))
     if part is None or len(words) - 1 not in (0, len(part.symbol.pins)) or not all(map(_NET.fullmatch, words[1:])):
         return []
     return [_generic_choice(part, words[1:])]

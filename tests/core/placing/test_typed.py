@@ -71,6 +71,8 @@ def test_what_stands_outside_the_board_is_a_fixture(text: str, fixture: Source |
         ("r 1k in out", {"1": "in", "2": "out"}), ("c 100n x7r out GND", {"1": "out", "2": "gnd"}),
         ("r 1% 1k +5V n_1", {"1": "+5V", "2": "n_1"}), ("l 10u a 0", {"1": "a", "2": "gnd"}),
         ("q +5V b e", {"collector": "+5V", "base": "b", "emitter": "e"}), ("d a k", {"anode": "a", "cathode": "k"}),
+        ("opamp p n +5V -5V out", dict(zip(ROLES, ("p", "n", "+5V", "-5V", "out"), strict=True))),
+        ("ideal-opamp p n out", {"in+": "p", "in-": "n", "out": "out"}),
         ("ovn1 p n +5V -5V out", dict(zip(ROLES, ("p", "n", "+5V", "-5V", "out"), strict=True))), ("r 1k", {}),
     ],
 )  # fmt: skip
