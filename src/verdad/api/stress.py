@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 import uuid
 
 from fastapi import APIRouter
@@ -12,6 +13,7 @@ from verdad.api.checks import board_with
 from verdad.api.context import Context, InContext, InSession, load_board, load_models, models_used, released
 from verdad.api.presence import Gone
 from verdad.api.problems import problems
+from verdad.api.remembered import PATIENCE
 from verdad.shelf.store import model_of, rows_of
 from verdad_core.checks.burden import Burdens, burdens
 from verdad_core.checks.elaborate import Models
@@ -113,11 +115,15 @@ def burdens_of(context: Context, board: Board, check_id: str, models: Models, go
     if known is not None:
         return known
 
-    def look(_: float) -> None:
-        if gone():
-            raise ConvergenceError("nobody waits for it any more")
-
     with context.turns.turn("", lambda _: None):
+        until = time.monotonic() + PATIENCE
+
+        def look(_: float) -> None:
+            if gone():
+                raise ConvergenceError("nobody waits for it any more")
+            if time.monotonic() > until:
+                raise ConvergenceError(f"it takes longer than {PATIENCE:g} s")
+
         found = burdens(board, check_id, models, look)
     if gone():
         raise MeasurementError("it was broken off")

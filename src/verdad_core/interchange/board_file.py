@@ -6,12 +6,13 @@ import json
 from datetime import date
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, StringConstraints, ValidationError, model_validator
+from pydantic import Field, StringConstraints, ValidationError, field_validator, model_validator
 
 from verdad_core.checks.elaborate import Models
 from verdad_core.document.board import Board
-from verdad_core.errors import BoardError, Place, VerdadError
+from verdad_core.errors import BoardError, NetlistError, Place, VerdadError
 from verdad_core.intake.bundle import MAX_BYTES, MAX_FILES, Bundle, ModelText
+from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.model import Model
 from verdad_core.intake.symbols import Symbol
 from verdad_core.netlist.lines import MAX_TEXT
@@ -62,6 +63,13 @@ class ShelvedModel(Document):
     description: Note = ""
     symbol: Symbol | None = None
     data_sheet: Annotated[tuple[DataSheetLine, ...], Field(max_length=500)] = ()
+
+    @field_validator("kind")
+    @classmethod
+    def _known(cls, kind: str) -> str:
+        if kind not in KINDS:
+            raise BoardError(f"there is no kind of model '{kind}'", remedy=f"Use one of {', '.join(KINDS)}.")
+        return kind
 
 
 class BoardFile(Document):
@@ -119,7 +127,7 @@ def read_board_file(name: str, data: bytes) -> BoardFile:
         raise BoardError(f"{name} is no file of a board", remedy="Choose the JSON file of a board.") from None
     _require_known(name, document)
     try:
-        return BoardFile.model_validate(document)
+        file = BoardFile.model_validate(document)
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(map(str, first["loc"]))
@@ -127,6 +135,22 @@ def read_board_file(name: str, data: bytes) -> BoardFile:
         words = cause.message if isinstance(cause, VerdadError) else first["msg"].lower()
         remedy = cause.remedy if isinstance(cause, VerdadError) else "Write the board to a file once more."
         raise BoardError(f"{name}, at {where or 'its top'}: {words}", place=Place(name), remedy=remedy) from None
+    _require_usable(name, file)
+    return file
+
+
+def _require_usable(name: str, file: BoardFile) -> None:
+    """Raise BoardError for a model whose text does not have it, or has other nodes."""
+    for shelved in file.models:
+        model = file.shelf[shelved.id]
+        try:
+            model.elements("X1", {role: f"n{k}" for k, role in enumerate(shelved.roles)})
+        except NetlistError as error:
+            words = f"{name}: its model {shelved.name} cannot be used: {error.message}"
+            raise BoardError(words, place=Place(name), remedy=error.remedy) from None
+        except ValueError:
+            words = f"{name}: its model {shelved.name} has another number of nodes than of roles"
+            raise BoardError(words, place=Place(name), remedy="Write the board to a file once more.") from None
 
 
 def _require_known(name: str, document: Any) -> None:

@@ -63,7 +63,14 @@ def test_what_is_no_board_is_refused_with_the_reason() -> None:
     good = json.loads(with_model().written())
     value = json.loads(json.dumps(good))
     value["board"]["circuits"][0]["parts"][0]["value"] = "4kk"
+    other_kind, other_name, fewer = (json.loads(json.dumps(good)) for _ in range(3))
+    other_kind["models"][0]["kind"] = "teapot"
+    other_name["models"][0]["name"] = "quick"
+    fewer["models"][0]["roles"] = ["in+", "in-"]
     for document, words in (
+        (json.dumps(other_kind).encode(), "no kind of model 'teapot'"),
+        (json.dumps(other_name).encode(), "model quick cannot be used"),
+        (json.dumps(fewer).encode(), "another number of nodes"),
         (b'{"format": ', "is damaged"), (b"\xff\xfe\x00", "no text"), (b"[1, 2]", "no file of a board"),
         (json.dumps({"format": "other"}).encode(), "no file of a board"), (b"[" * 100_000, "no file|damaged"),
         (json.dumps(good | {"version": 9}).encode(), "later Verdad"),
