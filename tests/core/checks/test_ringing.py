@@ -60,10 +60,12 @@ def test_a_ring_of_three_sections_rings_where_its_poles_are() -> None:
     assert row.signals is not None
     assert row.cause is Cause.NUMBER
     step = row.signals.others["step"]
-    _, expected = control.step_response(
-        control.tf([5.0], [1e-12, 3e-8, 3e-4, 6.0]), T=np.linspace(0.0, float(step.along().values[-1]), 5001)
-    )
-    shown = np.interp(np.linspace(0.0, float(step.along().values[-1]), 5001), step.along().values, step.real())
+    time = np.linspace(0.0, float(step.along().values[-1]), 5001)
+    _, expected = control.step_response(control.tf([5.0], [1e-12, 3e-8, 3e-4, 6.0]), T=time)
+    # It rises for a hundredth of a period of the crossover, (5^(2/3) - 1)^(1/2) / (2π RC): half of that later.
+    rise = 0.01 * 2.0 * np.pi * 1e-4 / np.sqrt(5.0 ** (2.0 / 3.0) - 1.0)
+    expected = np.interp(time - rise / 2.0, time, expected, left=0.0)
+    shown = np.interp(time, step.along().values, step.real())
     # Straight between the points of the run, of which a period has some hundred.
     assert shown == pytest.approx(expected, abs=2e-3)
 
@@ -98,4 +100,15 @@ def test_a_follower_is_asked_how_it_rings() -> None:
     result = run_check(ready, "k", {})
     assert math.isfinite(result.measured[0].value)
     assert not result.objection
-    assert check.analysis.model_dump()["around"] == "U1.out"
+    assert check.analysis.model_dump()["around"] == "U1.in-"
+
+
+def test_a_loaded_amplifier_rings_as_its_loop_says() -> None:
+    """A gain of 5.5 into 2.2 nF: what comes of the step rises from nothing, whatever the load passes on."""
+    parts = [amplifier("U1", "in", "fb", "out"), r("R1", "10k", "out", "fb"), r("R2", "2k2", "fb", "gnd"),
+             c("C1", "2n2", "out", "gnd")]  # fmt: skip
+    result = run_check(asked(Ringing, parts, source("in")), "k", {})
+    assert result.signals is not None
+    step = result.signals.others["step"].real()
+    assert np.max(step[: len(step) // 100]) < 0.5
+    assert step[-1] == pytest.approx(1.0, abs=1e-2)

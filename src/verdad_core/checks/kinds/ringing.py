@@ -31,6 +31,7 @@ from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CheckCard
 from verdad_core.document.checks import Check
 from verdad_core.document.fixtures import Fixture
+from verdad_core.document.parts import pins_of
 from verdad_core.engine.matrix import ParameterMatrix
 from verdad_core.engine.structure import GROUND
 from verdad_core.errors import CircuitError, Finding, MeasurementError, Severity
@@ -49,8 +50,9 @@ _CONSTANTS, _LEAST, _MOST = 10.0, 5.0, 200.0
 #: Points that it has at least, so that straight lines between them are a curve.
 _POINTS = 2_000
 
-#: How fast the step is, in seconds: faster than anything on a board.
-_RISE = 1e-12
+#: How long the step rises, in periods of the crossover: a wire's own capacitance passes nothing of it on, and the loop
+#: hardly sees it.
+_RISE = 0.01
 
 #: A ring of some millivolts stands on volts of bias: steps of the run are as small as it asks for.
 _CLOSELY = Accuracy(relative=1e-6, volts=1e-8)
@@ -91,8 +93,16 @@ class Ringing(CheckKind):
 
     @classmethod
     def proposals(cls, circuit: Circuit, fixtures: tuple[Fixture, ...]) -> list[Self]:
-        """Where a loop can be asked for."""
-        return [cls(around=loop.around) for loop in Loop.proposals(circuit, fixtures)]
+        """Every loop that can be asked for, with the step at its amplifier's input, which draws nothing.
+
+        At an output what loads it passes a part of the step on, whatever the loop does.
+        """
+        found = []
+        for loop in Loop.proposals(circuit, fixtures):
+            part, _, pin = loop.around.partition(".")
+            sensed = pin.removesuffix("out") + "in-"
+            found.append(cls(around=f"{part}.{sensed}" if sensed in pins_of(circuit.part(part)) else loop.around))
+        return found
 
     @classmethod
     def asked(cls, settings: Self | None, likely: str = "") -> str:
@@ -100,7 +110,7 @@ class Ringing(CheckKind):
 
     def changed(self, elements: list[Element]) -> list[Element]:
         """The meter in the pin's wire is a step, and nothing else moves."""
-        step = Waveform.of(PULSE, 0.0, parse_value(self.step), 0.0, _RISE, _RISE, math.inf, math.inf)
+        step = Waveform.of(PULSE, 0.0, parse_value(self.step), 0.0, 1e-12, 1e-12, math.inf, math.inf)
         meter = meter_element(self.around).lower()
         return [
             replace(each, extra=step if each.name.lower() == meter else None) if each.family in _SOURCES else each
@@ -115,6 +125,9 @@ class Ringing(CheckKind):
         if self.stop is not None:
             return Scale(0.0, parse_value(self.stop))
         crossing = self._margin(Names.of(circuit, check), point, natural)
+        if crossing is None and len(natural.unstable):
+            length = _LEAST * 2.0 * math.pi / float(np.max(np.abs(natural.unstable)))
+            return Scale(0.0, length, f"{format_value(length, 's', 3)}: as fast as it grows")
         if crossing is None:
             raise CircuitError(
                 f"the gain of the loop at {self.around} does not fall through 1: nothing says how long it rings",
@@ -141,8 +154,13 @@ class Ringing(CheckKind):
         ends = next(each for each in structure.elements if each.name == meter).nodes
         outputs = [*prepared.outputs, *((node, GROUND) for node in ends)]
         stop = prepared.scale.stop
+        crossing = self._margin(prepared.names, prepared.point, prepared.natural)
+        rising = matrix or structure.unvaried
+        nominal = rising.nominal.copy()
+        nominal[structure.column(meter, "rise")] = stop / _POINTS if crossing is None else _RISE / crossing.frequency
         result = transient(
-            structure, stop, outputs, matrix=matrix, longest=stop / _POINTS, accuracy=_CLOSELY, look=look
+            structure, stop, outputs, matrix=replace(rising, nominal=nominal), longest=stop / _POINTS,
+            accuracy=_CLOSELY, look=look,
         )  # fmt: skip
         _, natural = prepared.points(matrix)
         told = [*structure.topology.findings(), *approximated(structure, matrix)]
