@@ -9,10 +9,12 @@ import numpy as np
 
 from verdad_core.checks.analyser import ports_of
 from verdad_core.checks.cards import cards_of
+from verdad_core.checks.kind import kind_of
 from verdad_core.document.board import Circuit
 from verdad_core.document.cards import CardCurve, CheckCard
 from verdad_core.document.checks import Check
 from verdad_core.document.overlays import Overlay
+from verdad_core.errors import BoardError
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import HERTZ, NONE
 from verdad_core.units import plain_value
@@ -41,7 +43,15 @@ def overlaid(check: Check, axis: Axis | None, others: Mapping[str, Trace]) -> di
 
 
 def with_overlay(circuit: Circuit, check: Check, overlay: Overlay) -> Check:
-    """The check with a measured response: run over its range where that was open, and with its curves on the cards."""
+    """The check with a measured response: run over its range where that was open, and with its curves on the cards.
+
+    Raises BoardError for a check that does not run over frequency.
+    """
+    axis = kind_of(check).axis(circuit, check)
+    if axis is None or axis.unit != HERTZ:
+        raise BoardError(
+            f"'{check.title}' does not run over frequency", remedy="Lay it over a response, a loop or S-parameters."
+        )
     ohms = {str(port.number): port.impedance for port in ports_of(check)}
     cards = [_with_curves(card, overlay, ohms) for card in cards_of(circuit, check)]
     analysis = check.analysis.model_dump()

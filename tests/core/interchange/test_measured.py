@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.core.boards import asked, board, c, low_pass, pair, port, r
+from tests.core.boards import amplifier, asked, board, c, low_pass, pair, port, r, source
 from verdad_core.analyses.scattering import renormalise
 from verdad_core.checks.analyser import as_measured, network_of
 from verdad_core.checks.experiment import prepare
 from verdad_core.checks.kinds.ports import Ports
+from verdad_core.checks.kinds.ringing import Ringing
 from verdad_core.checks.overlaid import with_overlay, without_overlay
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
@@ -129,3 +130,11 @@ def test_the_virtual_analyser_adds_noise_and_the_length_of_its_connectors() -> N
     drawn = filtered()
     overlay = overlay_of("analyser", as_measured(of_ports(drawn), -80.0, 0.0), pair(drawn)[1])
     assert overlay.name == "analyser"
+
+
+def test_what_runs_along_something_else_takes_no_response() -> None:
+    parts = [r("R1", "1k", "in", "p"), c("C1", "10n", "p", "gnd"), amplifier("U1", "p", "out", "out")]
+    circuit, check = pair(asked(Ringing, parts, source("in")))
+    overlay = read_measured("t.csv", b"Hz,dB\n10,-1\n20,-2\n", check).overlay
+    with pytest.raises(BoardError, match="does not run over frequency"):
+        with_overlay(circuit, check, overlay)
