@@ -17,7 +17,7 @@ from verdad_core.document.overlays import Overlay
 from verdad_core.errors import BoardError
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import HERTZ, NONE
-from verdad_core.units import plain_value
+from verdad_core.units import parse_value
 
 #: How tall a card becomes whose curves have measured ones beside them, in pixels.
 _TALL = 440.0
@@ -43,7 +43,7 @@ def overlaid(check: Check, axis: Axis | None, others: Mapping[str, Trace]) -> di
 
 
 def with_overlay(circuit: Circuit, check: Check, overlay: Overlay) -> Check:
-    """The check with a measured response: run over its range where that was open, and with its curves on the cards.
+    """The check with a measured response, its curves on the cards beside what they are measured of.
 
     Raises BoardError for a check that does not run over frequency.
     """
@@ -52,38 +52,35 @@ def with_overlay(circuit: Circuit, check: Check, overlay: Overlay) -> Check:
         raise BoardError(
             f"'{check.title}' does not run over frequency", remedy="Lay it over a response, a loop or S-parameters."
         )
-    ohms = {str(port.number): port.impedance for port in ports_of(check)}
-    cards = [_with_curves(card, overlay, ohms) for card in cards_of(circuit, check)]
-    analysis = check.analysis.model_dump()
-    if analysis.get("start", "") is None and analysis.get("stop", "") is None:
-        low, high = overlay.frequency[0], overlay.frequency[-1]
-        analysis |= {"start": plain_value(low), "stop": plain_value(high)}
-    changed = {"overlays": (*check.overlays, overlay), "cards": cards, "analysis": analysis}
-    return Check.model_validate(check.model_dump() | {**changed, "cards": [card.model_dump() for card in cards]})
+    ports = ports_of(check)
+    ohms = {str(port.number): parse_value(port.impedance) for port in ports if not parse_value(port.reactance)}
+    cards = tuple(_with_curves(card, overlay, ohms) for card in cards_of(circuit, check))
+    return check.model_copy(update={"overlays": (*check.overlays, overlay), "cards": cards})
 
 
 def without_overlay(check: Check, name: str) -> Check:
     """The check without a measured response, and without the curves that speak of it."""
     cards = None if check.cards is None else tuple(
-        card.model_copy(update={"curves": tuple(c for c in card.curves if not _speaks(c.expression, name))})
+        card.model_copy(update={"curves": tuple(c for c in card.curves if not speaks_of(c.expression, name))})
         for card in check.cards
     )  # fmt: skip
     overlays = tuple(each for each in check.overlays if each.name != name)
     return check.model_copy(update={"overlays": overlays, "cards": cards})
 
 
-def _with_curves(card: CheckCard, overlay: Overlay, ohms: Mapping[str, str]) -> CheckCard:
+def _with_curves(card: CheckCard, overlay: Overlay, ohms: Mapping[str, float]) -> CheckCard:
     """A card with the measured curve beside each of which there is one, and below them how far these lie apart.
 
-    `ohms` are the resistances of the ports by their numbers: what a reflection is on the chart of impedances.
+    On the chart of impedances each curve is told in ohms at its own place in the second pane: `ohms` are those of the
+    ports by their numbers. Where not all are told so already, or a port has a reactance, the measured ones are not.
     """
     if card.shape == "smith":
         names = [c.expression for c in card.curves if c.pane == 0 and c.expression in overlay.real]
         drawn = [CardCurve(expression=f"{overlay.name}.{name}") for name in names]
+        paired = len(names) * 2 == len(card.curves) and all(name[-1] in ohms for name in names)
         seen = [
-            CardCurve(expression=f"{ohms[name[-1]]}*(1+{overlay.name}.{name})/(1-{overlay.name}.{name})", pane=1)
-            for name in names
-            if name[-1] in ohms
+            CardCurve(expression=f"{ohms[name[-1]]:g}*(1+{overlay.name}.{name})/(1-{overlay.name}.{name})", pane=1)
+            for name in (names if paired else ())
         ]
         return _grown(card, [*drawn, *seen])
     if card.shape != "axis":
@@ -107,5 +104,6 @@ def _measured(expression: str, overlay: Overlay) -> str:
     return re.sub(rf"(?<![\w.])({names})(?![\w.(])", rf"{overlay.name}.\1", expression)
 
 
-def _speaks(expression: str, name: str) -> bool:
+def speaks_of(expression: str, name: str) -> bool:
+    """Whether an expression looks at an overlay of that name."""
     return re.search(rf"(?<![\w.]){re.escape(name)}\.", expression) is not None

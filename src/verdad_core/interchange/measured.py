@@ -21,6 +21,9 @@ from verdad_core.intake.touchstone import NetworkData, is_touchstone, read_touch
 from verdad_core.schema import shown_title
 from verdad_core.units import parse_value
 
+#: Lines in which it is looked for what a file is.
+_LOOKED_AT = 200
+
 #: What a heading says of its column.
 _SCALES = (("ghz", 1e9), ("mhz", 1e6), ("khz", 1e3), ("hz", 1.0))
 _WORDS = {
@@ -45,7 +48,7 @@ def read_measured(name: str, data: bytes, check: Check) -> Measured:
     """
     text = data.decode("utf-8-sig", errors="replace")
     shown = shown_title(name) or "measured"
-    if is_touchstone(name) or re.search(r"(?im)^\s*(#\s*\w*\s*[gmk]?hz|\[version\])", text):
+    if is_touchstone(name) or _holds_waves(text):
         network = read_touchstone(shown, text)
         return Measured(overlay_of(shown, network, check), network.findings)
     frequency, values, findings = _table(shown, text)
@@ -55,6 +58,15 @@ def read_measured(name: str, data: bytes, check: Check) -> Measured:
     if not main:
         raise BoardError("over this check nothing measured can lie", remedy="Ask for a response over frequency first.")
     return Measured(_overlay(shown, frequency, {main: values}, check), tuple(findings))
+
+
+def _holds_waves(text: str) -> bool:
+    """Whether a text has the option line of a Touchstone file, or says its version, among its first lines."""
+    lines = [line.strip().lower() for line in text.splitlines()[:_LOOKED_AT]]
+    return any(
+        line.startswith("[version]") or (line.startswith("#") and {"hz", "khz", "mhz", "ghz"} & set(line[1:].split()))
+        for line in lines
+    )
 
 
 def overlay_of(name: str, network: NetworkData, check: Check) -> Overlay:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from verdad_core.checks.elaborate import Models
 from verdad_core.checks.keys import digest, key_of
 from verdad_core.checks.kind import kind_of as kind_of_check
+from verdad_core.checks.overlaid import speaks_of
 from verdad_core.document.board import Board
 from verdad_core.document.measurements import Measurement
 from verdad_core.document.studies import Study
@@ -22,7 +23,11 @@ def rows_key(board: Board, study: Study, check_id: str, models: Models) -> str:
     if kind_of_check(check).is_open_ended(check):
         # Such a row runs until what is measured has settled.
         asked = tuple(measurement.model_copy(update={"hand": None}) for measurement in check.measurements)
-    alone = check.model_copy(update={"measurements": asked})
+    # What was measured only lies over it: rows depend on what some measurement looks at.
+    overlays = tuple(
+        overlay for overlay in check.overlays if any(speaks_of(each.of, overlay.name) for each in check.measurements)
+    )
+    alone = check.model_copy(update={"measurements": asked, "overlays": overlays})
     kind = kind_of(study)
     return digest([key_of(circuit, alone, models), kind.kind, kind.content(board, check_id)])
 

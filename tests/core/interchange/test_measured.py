@@ -15,10 +15,12 @@ from verdad_core.checks.overlaid import with_overlay, without_overlay
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
 from verdad_core.document.checks import Check
+from verdad_core.document.measurements import Measurement
 from verdad_core.errors import BoardError, VerdadError
 from verdad_core.intake.touchstone import NetworkData, write_touchstone
 from verdad_core.interchange.measured import overlay_of, read_measured
 from verdad_core.measure.expressions import read_expression
+from verdad_core.studies.keys import rows_key
 
 
 def with_check(drawn: Board, check: Check) -> Board:
@@ -49,7 +51,8 @@ def test_a_touchstone_file_lies_over_its_own_simulation_and_leaves_nothing_betwe
     measured = read_measured("Lab 1.s2p", text.encode(), check)
     over = with_check(drawn, with_overlay(circuit, check, measured.overlay))
     own = pair(over)[1]
-    assert own.analysis.model_dump()["start"] is not None
+    # What it is a check of stays as it was.
+    assert own.analysis == check.analysis
     result = run_check(over, "k", {})
     assert result.signals is not None
     curves = [curve.expression for card in own.cards or () for curve in card.curves]
@@ -138,3 +141,40 @@ def test_what_runs_along_something_else_takes_no_response() -> None:
     overlay = read_measured("t.csv", b"Hz,dB\n10,-1\n20,-2\n", check).overlay
     with pytest.raises(BoardError, match="does not run over frequency"):
         with_overlay(circuit, check, overlay)
+
+
+def test_evidence_stays_where_a_response_only_lies_over_a_check() -> None:
+    """And goes where a measurement looks at it."""
+    study = {"id": "mc", "title": "mc", "kind": "monte carlo", "checks": ["k"], "rows": 60}
+    drawn = low_pass(studies=[study])
+    circuit, check = pair(drawn)
+    overlay = read_measured("t.csv", b"Hz,dB,deg\n100,-1,-10\n1000,-2,-20\n", check).overlay
+    over = with_overlay(circuit, check, overlay)
+    key = rows_key(drawn, drawn.studies[0], "k", {})
+
+    def with_check_in(own: Check) -> Board:
+        circuits = [{**circuit.model_dump(), "checks": [own.model_dump()]}]
+        return Board.model_validate(drawn.model_dump(mode="json") | {"circuits": circuits})
+
+    assert rows_key(with_check_in(over), drawn.studies[0], "k", {}) == key
+    apart = Measurement(id="apart", key="maximum", of="db(response)-db(t.response)")
+    looking = over.model_copy(update={"measurements": (*over.measurements, apart)})
+    assert rows_key(with_check_in(looking), drawn.studies[0], "k", {}) != key
+
+
+def test_measured_reflections_are_told_in_ohms_at_their_own_places() -> None:
+    """At a port of 4.7 kΩ, 0.5 is 14.1 kΩ; with a reactance no ohms are told of them."""
+    parts = [r("R1", "100", "in", "out"), c("C1", "1n", "out", "gnd"), r("R2", "1k", "+5V", "-5V")]
+    for more, told in (({"impedance": "4k7"}, True), ({"impedance": "50", "reactance": "10"}, False)):
+        drawn = asked(Ports, parts, port("in", 1, **more), port("out", 2))
+        circuit, check = pair(drawn)
+        half = NetworkData(np.array([1e3, 1e9]), np.full((2, 2, 2), 0.5 + 0j), np.array([4700.0, 50.0]))
+        own = with_overlay(circuit, check, overlay_of("lab.s2p", half, check))
+        [smith] = [card for card in own.cards or () if card.shape == "smith"]
+        by_pane = [[curve.expression for curve in smith.curves if curve.pane == pane] for pane in (0, 1)]
+        assert by_pane[0] == ["s11", "s22", "lab.s11", "lab.s22"]
+        assert len(by_pane[1]) == (4 if told else 2)
+        result = run_check(with_check(drawn, own), "k", {})
+        if told and result.signals is not None:
+            ohms = result.signals.evaluate(read_expression(by_pane[1][2])).values
+            assert ohms[np.isfinite(ohms)][0] == pytest.approx(14100.0, rel=1e-6)

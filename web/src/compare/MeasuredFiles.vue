@@ -10,7 +10,7 @@ import { computed, ref, useTemplateRef } from 'vue'
 const props = defineProps<{ boardId: string; check: Check; result: CheckView | undefined; edit: (change: Change, what: string) => Promise<void> }>()
 
 /** Whether waves between ports are computed, which the analyser can measure and a file can hold. */
-const hasWaves = computed(() => props.result?.traces?.includes('s11') ?? false)
+const hasWaves = computed(() => props.result?.traces?.some((name) => /^s(\d)\1$/.test(name)) ?? false)
 const picker = useTemplateRef<HTMLInputElement>('picker')
 const findings = ref<Finding[]>([])
 const trouble = ref('')
