@@ -21,7 +21,7 @@ from verdad_core.checks.keys import check_key
 from verdad_core.document.board import Board
 from verdad_core.document.derating import Derating
 from verdad_core.errors import ConvergenceError, MeasurementError
-from verdad_core.sheet.stress import SOURCE, Use, kind_of_part, rules_of, stress
+from verdad_core.studies.stress import SOURCE, Use, kind_of_part, rules_of, stress
 
 router = APIRouter(prefix="/api/boards/{board_id}", tags=["stress"])
 
@@ -36,37 +36,12 @@ class WattsView(BaseModel):
     axis: str
 
 
-class UseView(BaseModel):
-    """One rating of a part: borne of rated, of which allowed per cent are used at most, in which check and where."""
-
-    part: str
-    circuit: str
-    what: str
-    unit: str
-    rated: float
-    allowed: float
-    borne: float
-    part_used: float
-    check: str
-    axis: str
-    axis_unit: str
-    at: float | None
-
-    @classmethod
-    def of(cls, use: Use) -> UseView:
-        return cls(
-            part=use.part, circuit=use.circuit, what=use.what, unit=use.unit, rated=use.rated, allowed=use.allowed,
-            borne=use.borne, part_used=use.part_used, check=use.check, axis=use.axis, axis_unit=use.axis_unit,
-            at=use.at,
-        )  # fmt: skip
-
-
 class StressView(BaseModel):
     """All uses, the worst first; parts without a rating by circuit; checks that tell nothing, with why; the rules for
     the kinds of part that are on the board, and where the usual ones are from.
     """
 
-    uses: list[UseView]
+    uses: tuple[Use, ...]
     unrated: dict[str, list[str]]
     silent: dict[str, str]
     rules: dict[str, Derating]
@@ -97,7 +72,7 @@ def get_stress(board_id: uuid.UUID, session: InSession, context: InContext, gone
     found = stress(board, kinds, lambda check: burdens_of(context, board, check, models, gone))
     present = {kind_of_part(part, kinds) for circuit in board.circuits for part in circuit.parts}
     return StressView(
-        uses=[UseView.of(use) for use in found.uses], silent=dict(found.silent), source=SOURCE,
+        uses=found.uses, silent=dict(found.silent), source=SOURCE,
         unrated={circuit: list(parts) for circuit, parts in found.unrated.items()},
         rules={kind: rule for kind, rule in rules_of(board).items() if kind in present},
     )  # fmt: skip

@@ -10,6 +10,8 @@ import numpy as np
 from verdad_core.arrays import Floats
 from verdad_core.checks.compiled import Compiler, compiled
 from verdad_core.checks.elaborate import Models
+from verdad_core.checks.kind import kind_of
+from verdad_core.checks.kinds.operating_point import OperatingPoint
 from verdad_core.checks.prepared import Look
 from verdad_core.checks.run import run_check
 from verdad_core.checks.signals import Signals
@@ -19,8 +21,8 @@ from verdad_core.document.parts import pins_of
 from verdad_core.errors import MeasurementError
 from verdad_core.measure.expressions import read_expression
 from verdad_core.measure.trace import Axis, Trace
-from verdad_core.measure.units import SECONDS, WATTS
-from verdad_core.measure.waveform import mean, rms
+from verdad_core.measure.units import AMPERES, HERTZ, SECONDS, VOLTS, WATTS
+from verdad_core.measure.waveform import mean
 
 
 @dataclass(frozen=True)
@@ -33,16 +35,13 @@ class Peak:
 
 @dataclass(frozen=True)
 class Burden:
-    """Of one part: volts between any two of its pins, amperes into any of them, watts.
-
-    `watts` is the mean over a run in time, and the largest along any other axis; `rms` that of the largest current.
+    """Of one part: volts between any two of its pins, amperes into any of them; watts, their mean over a run in time
+    and the largest along any other axis.
     """
 
     volts: Peak
     amperes: Peak
-    rms: float
     watts: float
-    most_watts: Peak
 
 
 @dataclass(frozen=True)
@@ -64,9 +63,10 @@ class Burdens:
 def burdens(
     board: Board, check_id: str, models: Models, look: Look = lambda _: None, compiler: Compiler = compiled
 ) -> Burdens:  # fmt: skip
-    """Run a check with a meter in every pin. Raises MeasurementError where its numbers are no evidence, or no volts and
-    amperes at an instant; and a VerdadError where it cannot be run.
+    """Run a check with a meter in every pin; one that has no volts and amperes at an instant, as those over frequency,
+    as it rests. Raises MeasurementError where its numbers are no evidence, and a VerdadError where it cannot be run.
     """
+    board = _at_an_instant(board, check_id)
     circuit, check = board.check(check_id)
     pins = [f"{part.designator}.{pin}" for part in circuit.parts for pin in pins_of(part)]
     fixtures = [fixture.name for fixture in check.fixtures]
@@ -75,11 +75,8 @@ def burdens(
     if signals is None or result.objection is not None:
         why = result.objection.message if result.objection is not None else "it gave nothing"
         raise MeasurementError(f"its numbers are no evidence: {why}", remedy="Mend the circuit first.")
-    if not signals.voltages or (signals.axis is not None and signals.axis.unit.name == "Hz"):
-        words = "it has no volts and amperes at an instant"
-        raise MeasurementError(words, remedy="Look at a check in time or at rest.")
     parts = {part.designator: _burden(part.designator, signals) for part in circuit.parts if pins_of(part)}
-    watts = {each.name: _watts(_power_of(signals, each.plus, each.minus, each.name))[0] for each in check.fixtures}
+    watts = {each.name: _watts(_power_of(signals, each.plus, each.minus, each.name)) for each in check.fixtures}
     loads = {fixture.name for fixture in check.fixtures if isinstance(fixture, Load)}
     given = {name: -value for name, value in watts.items() if name not in loads}
     return Burdens(parts, given, {name: watts[name] for name in watts if name in loads}, _ends(signals.axis))
@@ -90,15 +87,25 @@ def _ends(axis: Axis | None) -> Axis | None:
     return None if axis is None else replace(axis, values=axis.values[[0, -1]])
 
 
+def _at_an_instant(board: Board, check_id: str) -> Board:
+    """The board with a check that is made of phasors, densities or margins asking for its operating point instead."""
+    circuit, check = board.check(check_id)
+    kind = kind_of(check)
+    axis = kind.axis(circuit, check)
+    if kind.looks and (axis is None or axis.unit != HERTZ):
+        return board
+    resting = check.model_copy(update={"analysis": OperatingPoint(), "measurements": (), "cards": (), "overlays": ()})
+    checks = tuple(resting if each is check else each for each in circuit.checks)
+    changed = circuit.model_copy(update={"checks": checks})
+    return board.model_copy(update={"circuits": tuple(changed if c is circuit else c for c in board.circuits)})
+
+
 def _burden(part: str, signals: Signals) -> Burden:
-    nets = signals.nets_of[part]
-    volts = np.array([np.real(_volts(signals, net)) for net in nets], float)
-    amperes = np.array([np.real(signals.currents[f"{part}.{pin}"]) for pin in signals.names.parts[part]], float)
-    across, largest = np.ptp(volts, axis=0), int(np.argmax(np.max(np.abs(amperes).reshape(len(amperes), -1), axis=1)))
-    watts, most = _watts(signals.evaluate(read_expression(f"p({part})")))
+    volts = np.array([_volts(signals, net) for net in signals.nets_of[part]])
+    amperes = np.array([np.asarray(signals.currents[f"{part}.{pin}"], float) for pin in signals.names.parts[part]])
     return Burden(
-        _peak(across, signals.axis), _peak(np.max(np.abs(amperes), axis=0), signals.axis),
-        _rms(amperes[largest], signals.axis), watts, most,
+        _peak(np.ptp(volts, axis=0), signals.axis), _peak(np.max(np.abs(amperes), axis=0), signals.axis),
+        _watts(signals.evaluate(read_expression(f"p({part})"))),
     )  # fmt: skip
 
 
@@ -109,19 +116,21 @@ def _volts(signals: Signals, net: str) -> Floats:
 
 
 def _power_of(signals: Signals, plus: str, minus: str, name: str) -> Trace:
-    volts = _volts(signals, plus) - _volts(signals, minus)
-    return Trace.of_lines(volts * np.asarray(signals.currents[name], float), WATTS, signals.axis)
+    """Watts into a fixture: halfway between two points its straight lines of volts and amperes are a product, too."""
+    volts = Trace.of_lines(_volts(signals, plus) - _volts(signals, minus), VOLTS, signals.axis)
+    amperes = Trace.of_lines(np.asarray(signals.currents[name], float), AMPERES, signals.axis)
+    middle = None
+    if volts.middle is not None and amperes.middle is not None:
+        middle = volts.middle * amperes.middle
+    return Trace(volts.values * amperes.values, WATTS, signals.axis, middle)
 
 
-def _watts(power: Trace) -> tuple[float, Peak]:
-    """The mean in time, the largest along anything else; and the largest at an instant."""
-    most = _peak(np.abs(power.real()), power.axis)
-    if power.axis is None:
-        return float(power.values.real), most
-    if power.axis.unit == SECONDS and len(power.axis.values) > 1:
-        return mean(power), most
-    values = power.real()
-    return float(values[int(np.argmax(np.abs(values)))]), most
+def _watts(power: Trace) -> float:
+    """The mean in time, the largest along anything else."""
+    values = np.atleast_1d(power.real())
+    if power.axis is not None and power.axis.unit == SECONDS and len(values) > 1:
+        return mean(power)
+    return float(values[int(np.argmax(np.abs(values)))])
 
 
 def _peak(values: Floats, axis: Axis | None) -> Peak:
@@ -129,11 +138,3 @@ def _peak(values: Floats, axis: Axis | None) -> Peak:
         return Peak(float(values), None)
     k = int(np.argmax(values))
     return Peak(float(values[k]), float(axis.values[k]))
-
-
-def _rms(values: Floats, axis: Axis | None) -> float:
-    if axis is None:
-        return float(abs(values))
-    if axis.unit == SECONDS and len(axis.values) > 1:
-        return rms(Trace.of_lines(values, WATTS, axis))
-    return float(np.max(np.abs(values)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from verdad_core.checks.burden import Burden, Burdens, Peak
@@ -12,6 +12,7 @@ from verdad_core.document.derating import Derating
 from verdad_core.document.parts import Generic, Modelled, Part, Statement
 from verdad_core.errors import VerdadError
 from verdad_core.intake.generic import GENERIC_PARTS
+from verdad_core.studies.verdict import State
 from verdad_core.units import parse_value
 
 #: Which part of its ratings a kind of part is used up to, in per cent. As the published practice of the space industry
@@ -37,7 +38,8 @@ RATED = {"power": "W", "voltage": "V", "current": "A"}
 class Use:
     """How much of one rating of a part is used: `borne` of `rated`, of which `allowed` per cent are used at most.
 
-    `part_used` is 1 where all that is allowed is borne. In which check, and where along its axis; None at rest.
+    `part_used` is 1 where all that is allowed is borne. In which check, and where along its axis; None at rest, and for
+    what is a mean.
     """
 
     part: str
@@ -51,10 +53,8 @@ class Use:
     axis: str
     axis_unit: str
     at: float | None
-
-    @property
-    def part_used(self) -> float:
-        return self.borne / (self.rated * self.allowed / 100.0)
+    part_used: float
+    state: State
 
 
 @dataclass(frozen=True)
@@ -75,7 +75,6 @@ def stress(board: Board, kinds: Mapping[str, str], burdens_of: Callable[[str], B
     """What all rated parts bear. `kinds` says what the models on the shelf are; `burdens_of` runs a check, and raises a
     VerdadError where that tells nothing.
     """
-    rules = rules_of(board)
     worst: dict[tuple[str, str], Use] = {}
     silent: dict[str, str] = {}
     for circuit, check in board.checks():
@@ -87,7 +86,7 @@ def stress(board: Board, kinds: Mapping[str, str], burdens_of: Callable[[str], B
             silent[f"{circuit.title}: {check.title}"] = error.message
             continue
         for part in circuit.parts:
-            for use in _uses(circuit, part, check.title, found, rules, kinds):
+            for use in _uses(board, circuit, part, check.title, found, kinds):
                 key = (use.part, use.what)
                 if key not in worst or use.part_used > worst[key].part_used:
                     worst[key] = use
@@ -110,22 +109,23 @@ def kind_of_part(part: Part, kinds: Mapping[str, str]) -> str:
 
 
 def _uses(
-    circuit: Circuit, part: Part, check: str, found: Burdens, rules: Mapping[str, Derating], kinds: Mapping[str, str]
-) -> list[Use]:  # fmt: skip
+    board: Board, circuit: Circuit, part: Part, check: str, found: Burdens, kinds: Mapping[str, str]
+) -> Iterator[Use]:
+    """What a check says of the ratings of a part. As with limits, a use with too little margin is thin."""
     burden = found.parts.get(part.designator)
     if part.rating is None or burden is None:
-        return []
-    rule = rules.get(kind_of_part(part, kinds), OTHER)
+        return
+    rule = rules_of(board).get(kind_of_part(part, kinds), OTHER)
     axis = (found.axis.title, found.axis.unit.name) if found.axis is not None else ("", "")
-    uses = []
     for what, unit in RATED.items():
-        text = getattr(part.rating, what)
-        if text is not None:
-            borne = _borne(burden, what)
-            allowed = getattr(rule, what) or 100.0
-            uses.append(Use(part.designator, circuit.title, what, unit, parse_value(text), allowed, borne.value, check,
-                            *axis, borne.at))  # fmt: skip
-    return uses
+        if (text := getattr(part.rating, what)) is None:
+            continue
+        rated, allowed, borne = parse_value(text), getattr(rule, what) or 100.0, _borne(burden, what)
+        used = borne.value / (rated * allowed / 100.0)
+        thin = used > 1.0 - board.thin_margin / 100.0
+        state = State.BREAKS if used > 1.0 else State.THIN if thin else State.HOLDS
+        yield Use(part.designator, circuit.title, what, unit, rated, allowed, borne.value, check, *axis, borne.at, used,
+                  state)  # fmt: skip
 
 
 def _borne(burden: Burden, what: str) -> Peak:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -20,6 +21,15 @@ class State(StrEnum):
     THIN = "thin"
     BREAKS = "breaks"
     UNPROVEN = "unproven"
+
+
+#: From the worst to the best.
+WORST_FIRST = (State.BREAKS, State.UNPROVEN, State.THIN, State.HOLDS)
+
+
+def worst(states: Iterable[State]) -> State:
+    """The worst of some states; unproven where there is none."""
+    return min(states, key=WORST_FIRST.index, default=State.UNPROVEN)
 
 
 @dataclass(frozen=True)

@@ -11,9 +11,6 @@ const props = defineProps<{ boardId: string; edit: (change: Change, what: string
 const { data, error, isFetching } = useStress(() => props.boardId)
 const WHAT = { power: 'watts', voltage: 'volts', current: 'amperes' } as Record<string, string>
 const KINDS = ['power', 'voltage', 'current'] as const
-/** From this part of what is allowed on it is thin. */
-const THIN = 0.9
-const stateOf = (used: number) => (used > 1 ? 'breaks' : used > THIN ? 'thin' : 'holds')
 const unrated = computed(() => Object.entries(data.value?.unrated ?? {}))
 const silent = computed(() => Object.entries(data.value?.silent ?? {}))
 
@@ -42,8 +39,8 @@ async function rule(kind: string, what: (typeof KINDS)[number], text: string) {
             <th scope="row" class="mono">{{ use.part }}</th><td>{{ use.circuit }}</td><td>{{ WHAT[use.what] }}</td>
             <td class="number">{{ engineering(use.rated, use.unit, 3) }}</td><td class="number">{{ use.allowed }} %</td>
             <td class="number">{{ engineering(use.borne, use.unit, 3) }}</td><td class="number">{{ percent(use.part_used, 3) }}</td>
-            <td><StateMark :state="stateOf(use.part_used)" /></td>
-            <td>{{ use.check }}<template v-if="use.at != null">, at {{ engineering(use.at, use.axis_unit, 3) }}</template></td>
+            <td><StateMark :state="use.state" /></td>
+            <td>{{ use.check }}<template v-if="use.at != null">, at {{ engineering(use.at, use.axis_unit, 3) }}</template><template v-else-if="!use.axis">, at rest</template></td>
           </tr>
         </tbody>
       </table>
