@@ -23,9 +23,9 @@ from verdad_core.schema import (
     PerSquareDegree,
     Quantity,
     RatedAmperes,
-    RatedVolts,
     RatedWatts,
     Slug,
+    VoltsAboveZero,
 )
 
 #: Pins that all units in one package share.
@@ -40,7 +40,7 @@ class Rating(Document):
     """What a part must not be asked to bear: watts, volts between any two of its pins, amperes into any of them."""
 
     power: RatedWatts | None = None
-    voltage: RatedVolts | None = None
+    voltage: VoltsAboveZero | None = None
     current: RatedAmperes | None = None
 
 

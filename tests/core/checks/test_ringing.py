@@ -8,6 +8,7 @@ from typing import Any
 import control
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from tests.core.boards import RAILS, amplifier, asked, board, c, pair, r, source
 from tests.core.checks.test_loop import ring
@@ -112,3 +113,9 @@ def test_a_loaded_amplifier_rings_as_its_loop_says() -> None:
     step = result.signals.others["step"].real()
     assert np.max(step[: len(step) // 100]) < 0.5
     assert step[-1] == pytest.approx(1.0, abs=1e-2)
+
+
+@pytest.mark.parametrize("step", ["0", "-5m", "5 mA"])
+def test_a_step_of_nothing_is_refused_at_its_field(step: str) -> None:
+    with pytest.raises(ValidationError, match="step"):
+        Ringing.model_validate({"around": "U1.in-", "step": step})

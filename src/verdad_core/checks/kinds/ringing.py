@@ -38,7 +38,7 @@ from verdad_core.errors import CircuitError, Finding, MeasurementError, Severity
 from verdad_core.measure.steps import overshoot
 from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import NONE, SECONDS, Unit
-from verdad_core.schema import Name, Quantity, Seconds, setting
+from verdad_core.schema import Name, Seconds, VoltsAboveZero, setting
 from verdad_core.units import format_value, parse_value
 
 #: What comes of the step, as a part of it.
@@ -69,7 +69,7 @@ class Ringing(CheckKind):
 
     kind: Literal["ringing"] = "ringing"
     around: Name = setting(label="Step at", chooses="pin", hint="The pin in whose wire the step is")
-    step: Quantity = setting("5m", label="Step", unit="V", hint="So small that nothing slews or clips")
+    step: VoltsAboveZero = setting("5m", label="Step", unit="V", hint="So small that nothing slews or clips")
     stop: Seconds | None = setting(
         None, label="Stop", unit="s", empty="from the loop", hint="Empty: until a ring as its margin foretells has gone"
     )
@@ -133,7 +133,7 @@ class Ringing(CheckKind):
                 f"the gain of the loop at {self.around} does not fall through 1: nothing says how long it rings",
                 remedy="Say when it stops, or take a pin that a loop goes through.",
             )
-        damping = max(damped(crossing.margin), 1e-3)
+        damping = max(damped(max(crossing.margin, 0.0)), 1e-3)
         periods = min(max(_CONSTANTS / (2.0 * math.pi * damping), _LEAST), _MOST)
         length = periods / crossing.frequency
         words = f"{periods:.0f} periods of its crossover, {format_value(crossing.frequency, 'Hz', 3)}"
@@ -181,7 +181,7 @@ class Ringing(CheckKind):
         trace = signals.others[STEP]
         crossing = self._margin(prepared.names, prepared.point, prepared.natural)
         foretold = ""
-        if crossing is not None:
+        if crossing is not None and crossing.margin > 0.0:
             expected = 100.0 * overshoots(damped(crossing.margin))
             foretold = f" {crossing.margin:.0f}° of phase margin foretell {expected:.2g} % in a loop of two poles."
         try:
@@ -209,7 +209,7 @@ def damped(margin: float) -> float:
     From the margin's closed form, tan(margin) = 2 zeta / sqrt(sqrt(1 + 4 zeta^4) - 2 zeta^2) (Ogata, "Modern Control
     Engineering", from memory), solved for zeta: tan^2 = t gives zeta^2 = t / (4 sqrt(1 + t)).
     """
-    t = math.tan(math.radians(min(abs(margin), 89.9))) ** 2
+    t = math.tan(math.radians(min(margin, 89.9))) ** 2
     return math.sqrt(t / (4.0 * math.sqrt(1.0 + t)))
 
 
