@@ -59,7 +59,7 @@ def test_from_the_sheet_to_the_verdict(sheet: Page) -> None:
     step(sheet, "Studies")
     sheet.get_by_role("button", name="What would help?").click()
     helping = sheet.get_by_role("region", name="What would help")
-    helping.get_by_role("button", name="Put C1: ceramic C0G, 5 % onto the board").click()
+    helping.get_by_role("button", name="Put C1: ±5 % instead of ±10 %").click()
     expect(sheet.get_by_label("Steps of the work")).to_contain_text("out of date")
     expect(sheet.get_by_text("Out of date: the circuit, its models")).to_be_visible()
 

@@ -46,14 +46,21 @@ _CLOSER = (0.5, 0.2)
 
 
 @dataclass(frozen=True)
-class Remedy:
-    """A change of one quantity, in words: its spread or its value in another form; and the yield that it gives."""
+class Change:
+    """A change of one quantity, in words: what takes the place of its spread, or of its value."""
 
     of: str
     words: str
-    within: Yield
     spread: Spread | None = None
     value: str | None = None
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A change, and the yield that it gives."""
+
+    change: Change
+    within: Yield
 
 
 @dataclass(frozen=True)
@@ -70,15 +77,6 @@ class Remedies:
 
 class OverError(Exception):
     """The time for trying is over."""
-
-
-@dataclass(frozen=True)
-class _Change:
-    of: str
-    words: str
-    board: Board
-    spread: Spread | None = None
-    value: str | None = None
 
 
 def remedies(
@@ -101,11 +99,11 @@ def remedies(
     helping: list[Remedy] = []
     tried = 0
     try:
-        for change in changes:
-            passed = _passed(change.board, study, models, limits, rows, over)
+        for change, changed in changes:
+            passed = _passed(changed, study, models, limits, rows, over)
             tried += 1
             if passed is not None and np.sum(passed) > np.sum(now):
-                helping.append(Remedy(change.of, change.words, yield_of(passed), change.spread, change.value))
+                helping.append(Remedy(change, yield_of(passed)))
     except OverError:
         pass
     return Remedies(yield_of(now), tuple(sorted(helping, key=lambda each: -each.within.share)), tried, len(changes))
@@ -132,8 +130,8 @@ def _carrying(
     return sorted(weights, key=lambda name: -weights[name])[:_QUANTITIES]
 
 
-def _changes(board: Board, of: str) -> Iterator[_Change]:
-    """All that is tried of one quantity: bought closer, and with other preferred values."""
+def _changes(board: Board, of: str) -> Iterator[tuple[Change, Board]]:
+    """All that is tried of one quantity, each with the board as it makes it: closer, and other preferred values."""
     spread = next(each for each in board.spreads if each.of == of)
     part = next((p for c in board.circuits for p in c.parts if p.designator == of and isinstance(p, Valued)), None)
     bought = next((each for each in spread.contributions if each.contributor == "purchase"), None)
@@ -144,14 +142,14 @@ def _changes(board: Board, of: str) -> Iterator[_Change]:
             others = tuple(own if each is bought else each for each in spread.contributions)
             closer = spread.model_copy(update={"contributions": others})
             spreads = tuple(closer if each is spread else each for each in board.spreads)
-            yield _Change(of, f"{of}: {title}", board.model_copy(update={"spreads": spreads}), spread=closer)
+            yield Change(of, f"{of}: {title}", spread=closer), board.model_copy(update={"spreads": spreads})
     if part is not None and part.value:
         within = 100.0 * amount.high if amount is not None else 100.0
         check = next(check.id for circuit, check in board.checks() if part in circuit.parts)
         for value in _around(parse_value(part.value), "E96" if within <= _CLOSE else "E24"):
             text = plain_value(value)
             words = f"{of}: {text} instead of {part.value}"
-            yield _Change(of, words, with_quantity(board, check, of, text), value=text)
+            yield Change(of, words, value=text), with_quantity(board, check, of, text)
 
 
 def _relative(text: str) -> Amount | None:
@@ -168,9 +166,12 @@ def _closer(kind: str, amount: Amount) -> list[tuple[str, str]]:
     per_cent = 100.0 * amount.high
     grades = sorted((g for g in GRADES if g.kind == kind and g.tolerance < per_cent), key=lambda g: -g.tolerance)
     if grades:
-        titles = {f"{grade.tolerance:g}": grade.title for grade in reversed(grades)}
-        return list(reversed(titles.items()))[:2]
-    return [(f"{part * per_cent:.3g}", f"±{part * per_cent:.3g} % instead of ±{per_cent:.3g} %") for part in _CLOSER]
+        # Of several grades with one tolerance the first that is listed is named.
+        such_as = {f"{grade.tolerance:g}": f", such as {grade.title}" for grade in reversed(grades)}
+        amounts = list(dict.fromkeys(f"{grade.tolerance:g}" for grade in grades))[:2]
+    else:
+        such_as, amounts = {}, [f"{part * per_cent:.3g}" for part in _CLOSER]
+    return [(text, f"±{text} % instead of ±{per_cent:.3g} %{such_as.get(text, '')}") for text in amounts]
 
 
 def _around(value: float, series: str) -> list[float]:

@@ -35,14 +35,14 @@ def test_what_carries_the_variation_is_bought_closer_and_a_run_confirms_it() -> 
     found = tried(board)
     assert found.now.share == pytest.approx(0.6, abs=0.08)
     best = found.found[0]
-    assert best.of == "C1"
-    assert best.spread is not None
+    assert best.change.of == "C1"
+    assert best.change.spread is not None
     # The next grade is enough, so that it comes before a closer one.
-    assert best.spread.contributions[0].amount == "5"
+    assert best.change.spread.contributions[0].amount == "5"
     assert best.within.share == 1.0
-    assert "C0G, 5 %" in best.words
+    assert best.change.words == "C1: ±5 % instead of ±10 %, such as ceramic C0G, 5 %"
     # A run of the study on the board as it would be says the same, unit by unit.
-    spreads = [best.spread if each.of == "C1" else each for each in board.spreads]
+    spreads = [best.change.spread if each.of == "C1" else each for each in board.spreads]
     mended = board.model_copy(update={"spreads": tuple(spreads)})
     run = run_study(mended, mended.studies[0], {})
     corners = run["k", column_key(mended.check("k")[1].measurement("corner"))].values
@@ -54,7 +54,7 @@ def test_a_value_off_centre_is_centred() -> None:
     found = tried(corner("140", "180", ohms="1.1k", spreads=[spread("R1", 5), spread("C1", 10)]))
     best = found.found[0]
     assert found.now.share < 0.8
-    assert best.value in ("1k", "910n")
+    assert best.change.value in ("1k", "910n")
     assert best.within.share > 0.95
 
 

@@ -31,11 +31,11 @@ async function put({ of, words, spread, value }: { of: string; words: string; sp
         <thead><tr><th scope="col">One change</th><th scope="col" class="number">Yield</th><th scope="col">at 95 %</th><td /></tr></thead>
         <tbody>
           <tr><td>as it is</td><td class="number">{{ percent(data.now.share) }}</td><td class="soft range">{{ percent(data.now.low) }} to {{ percent(data.now.high) }}</td><td /></tr>
-          <tr v-for="remedy in shown" :key="remedy.words" data-remedy>
-            <td>{{ remedy.words }}</td>
-            <td class="number">{{ percent(remedy.within.share) }}</td>
-            <td class="soft range">{{ percent(remedy.within.low) }} to {{ percent(remedy.within.high) }}</td>
-            <td><v-btn size="small" variant="text" :aria-label="`Put ${remedy.words} onto the board`" title="Puts it onto the board: Ctrl Z takes it back, a run confirms it" @click="put(remedy)">Put on</v-btn></td>
+          <tr v-for="{ change, within } in shown" :key="change.words" data-remedy>
+            <td>{{ change.words }}</td>
+            <td class="number">{{ percent(within.share) }}</td>
+            <td class="soft range">{{ percent(within.low) }} to {{ percent(within.high) }}</td>
+            <td><v-btn size="small" variant="text" :aria-label="`Put ${change.words} onto the board`" title="Puts it onto the board: Ctrl Z takes it back, a run confirms it" @click="put(change)">Put on</v-btn></td>
           </tr>
         </tbody>
       </table>
