@@ -90,6 +90,21 @@ def test_a_file_gives_the_verdict_of_the_service_and_comes_back_as_a_board(
     again = api.post("/api/boards/file", files={"file": ("board.json", written_out.content)})
     assert again.status_code == 201
     assert again.json()["board"] == board["board"]
+    # With an adjusted symbol and bench, and on a shelf that has it not, it comes as it was.
+    document = written_out.json()
+    [model] = document["models"]
+    model["symbol"]["shape"], model["conditions"] = "box", {"load": 600.0}
+    document["bundles"][0]["files"][0]["text"] += "* another one\n"
+    other = api.post("/api/boards/file", files={"file": ("other.json", json.dumps(document))}).json()
+    identifier = next(p["model"]["id"] for p in other["board"]["circuits"][0]["parts"] if p["kind"] == "modelled")
+    taken = api.get(f"/api/models/{identifier}").json()
+    assert identifier != model["id"]
+    assert taken["symbol"]["shape"] == "box"
+    assert taken["conditions"] == {"load": 600.0}
+    written_again = api.get(f"/api/boards/{other['id']}/file").json()["models"][0]
+    assert {k: written_again[k] for k in ("symbol", "conditions", "data_sheet")} == {
+        k: model[k] for k in ("symbol", "conditions", "data_sheet")
+    }
     refused = api.post("/api/boards/file", files={"file": ("board.json", b"{}")})
     assert refused.status_code == 422
     assert "no file of a board" in refused.text

@@ -34,6 +34,7 @@ def _shelved(row: ModelRow) -> ShelvedModel:
     return ShelvedModel(
         id=row.id, bundle=row.bundle.id, file=row.file, name=row.name, kind=row.kind, roles=tuple(row.roles),
         description=row.description, symbol=Symbol.model_validate(row.symbol), data_sheet=tuple(lines_of(row)),
+        conditions=dict(row.conditions),
     )  # fmt: skip
 
 
@@ -48,8 +49,9 @@ def taken_in(session: Session, file: BoardFile) -> Board:
         own = bundles[model.bundle]
         origin = Origin(own.source or "a board's file", own.link, own.obtained_on, own.obtained_by)
         chosen = Chosen(
-            model.file, model.name, model.kind, model.roles, model.description, lines_as_json(model.data_sheet)
-        )
+            model.file, model.name, model.kind, model.roles, model.description, lines_as_json(model.data_sheet),
+            model.conditions, model.symbol,
+        )  # fmt: skip
         [row] = store(session, own.bundle, origin, [chosen])
         named[model.id] = row.id
     document = file.board.model_dump(mode="json") | {"baselines": []}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from datetime import date
 from typing import Any
@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from verdad.db.tables import BundleRow, ModelRow
 from verdad_core.intake.bundle import Bundle, ModelText
 from verdad_core.intake.model import Model
+from verdad_core.intake.symbols import Symbol
 from verdad_core.intake.terms import terms_of_use
 
 
@@ -37,6 +38,9 @@ class Chosen:
     roles: Sequence[str]
     description: str = ""
     data_sheet: Sequence[dict[str, Any]] = field(default=())
+    conditions: Mapping[str, float] = field(default_factory=dict)
+    #: How it is drawn, where that was adjusted.
+    symbol: Symbol | None = None
 
 
 def store(session: Session, bundle: Bundle, origin: Origin, chosen: Iterable[Chosen]) -> list[ModelRow]:
@@ -57,12 +61,13 @@ def store(session: Session, bundle: Bundle, origin: Origin, chosen: Iterable[Cho
         identifier = identifier_of(bundle, item.name)
         model = session.get(ModelRow, identifier)
         if model is None:
-            symbol = Model(bundle, item.file, item.name, tuple(item.roles)).symbol(item.kind)
+            symbol = item.symbol or Model(bundle, item.file, item.name, tuple(item.roles)).symbol(item.kind)
             before = newest(session, item.name)
             model = ModelRow(
                 id=identifier, bundle=row, file=item.file, name=item.name, kind=item.kind, roles=list(item.roles),
                 description=item.description, symbol=symbol.model_dump(mode="json"),
-                data_sheet=list(item.data_sheet), conditions={}, supersedes=before.id if before else None,
+                data_sheet=list(item.data_sheet), conditions=dict(item.conditions),
+                supersedes=before.id if before else None,
             )  # fmt: skip
             session.add(model)
             session.flush()

@@ -16,6 +16,7 @@ from verdad_core.intake.kinds import KINDS
 from verdad_core.intake.model import Model
 from verdad_core.intake.symbols import Symbol
 from verdad_core.netlist.lines import MAX_TEXT
+from verdad_core.qualification.conditions import conditions_for
 from verdad_core.qualification.datasheet import DataSheetLine
 from verdad_core.schema import Document, Name, Note, Remark, Slug
 
@@ -25,6 +26,7 @@ VERSION = 1
 #: Bytes of a file that is read at most.
 MOST_BYTES = 2 * MAX_BYTES
 
+Number = Annotated[float, Field(allow_inf_nan=False)]
 _FileName = Annotated[str, StringConstraints(min_length=1, max_length=120)]
 
 
@@ -63,6 +65,8 @@ class ShelvedModel(Document):
     description: Note = ""
     symbol: Symbol | None = None
     data_sheet: Annotated[tuple[DataSheetLine, ...], Field(max_length=500)] = ()
+    #: What its bench is set to, where that is not the usual.
+    conditions: Annotated[dict[Slug, Number], Field(max_length=50)] = Field(default_factory=dict)
 
     @field_validator("kind")
     @classmethod
@@ -70,6 +74,13 @@ class ShelvedModel(Document):
         if kind not in KINDS:
             raise BoardError(f"there is no kind of model '{kind}'", remedy=f"Use one of {', '.join(KINDS)}.")
         return kind
+
+    @model_validator(mode="after")
+    def _fits(self) -> Self:
+        conditions_for(self.kind, self.conditions)
+        if self.symbol is not None and {pin.role for pin in self.symbol.pins} != set(self.roles):
+            raise BoardError(f"the symbol of {self.name} shows other pins than it has", remedy="Leave it out.")
+        return self
 
 
 class BoardFile(Document):
@@ -141,8 +152,9 @@ def read_board_file(name: str, data: bytes) -> BoardFile:
 
 def _require_usable(name: str, file: BoardFile) -> None:
     """Raise BoardError for a model whose text does not have it, or has other nodes."""
+    shelf = file.shelf
     for shelved in file.models:
-        model = file.shelf[shelved.id]
+        model = shelf[shelved.id]
         try:
             model.elements("X1", {role: f"n{k}" for k, role in enumerate(shelved.roles)})
         except NetlistError as error:

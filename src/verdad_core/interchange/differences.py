@@ -13,13 +13,13 @@ from verdad_core.schema import Document
 from verdad_core.spreads.amount import told
 from verdad_core.spreads.spread import Spread
 
-#: What is not said of a part or check by itself: where it stands, how it is shown.
-_ASIDE = frozenset({"drawing", "cards", "id", "kind", "designator", "checks", "parts"})
+#: What is not said by itself: what is said in another way, and how a thing is called.
+_ASIDE = frozenset({"id", "kind", "title", "designator", "checks"})
 
 
 def differences(old: Board, new: Board) -> list[str]:
     """Sentences from the old board to the new one, in the order of the document; empty where they say the same."""
-    found = [*_fields("the board", old, new, ("title", "purpose", "thin_margin"))]
+    found = [*_fields("the board", old, new, ("title", "purpose", "thin_margin", "derating"))]
     for before, after in _pairs({c.id: c for c in old.circuits}, {c.id: c for c in new.circuits}):
         if before is None or after is None:
             found.append(_came_or_went("circuit", before, after, lambda c: f"{c.title} with {len(c.parts)} parts"))
@@ -31,7 +31,7 @@ def differences(old: Board, new: Board) -> list[str]:
         if was is None or now is None:
             found.append(_came_or_went("study", was, now, lambda s: s.title))
         else:
-            found += _fields(f"study {now.title}", was, now, _names(now))
+            found += _fields(f"study {now.title}", was, now, ("title", "checks", *_names(now)))
     limits = _pairs({limit.id: limit for limit in old.limits}, {limit.id: limit for limit in new.limits})
     found += [words for before, after in limits if (words := _limit(old, new, before, after))]
     return found
@@ -138,6 +138,8 @@ def _limit(old: Board, new: Board, before: Limit | None, after: Limit | None) ->
         return f"{named(old, before)} was removed" if before else ""
     if before is None:
         return f"{named(new, after)}: {bounds(after)}, there was none"
+    if (before.check, before.measurement) != (after.check, after.measurement):
+        return f"{named(new, after)}: {bounds(after)}, it was a {named(old, before)}"
     if before.bounds != after.bounds:
         return f"{named(new, after)}: {bounds(after)}, it was {bounds(before)}"
     return f"{named(new, after)}: its reason is “{after.reason}”"

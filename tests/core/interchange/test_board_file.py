@@ -97,9 +97,11 @@ def test_what_changed_is_said_in_words() -> None:
     new["limits"][0]["upper"] = "150"
     new["spreads"] = new["spreads"][:1]
     new["title"] = "c"
+    new["derating"] = {"resistor": {"power": 60.0}}
     said = differences(old, Board.model_validate(new))
     assert said == [
         "the board: title is c, it was b",
+        "the board: derating is resistor power 60.0, it was as usual",
         "c: R1 is 2k, it was 1k",
         "c: part R9 1k was added",
         "c: check k: stop is 1meg, it was left open",
@@ -109,3 +111,17 @@ def test_what_changed_is_said_in_words() -> None:
     ]
     assert differences(old, old) == []
     assert differences(demo(), low_pass())
+
+
+def test_what_a_study_covers_and_a_limit_is_on_is_said() -> None:
+    study = {"id": "mc", "title": "mc", "kind": "monte carlo", "checks": ["k"], "rows": 60}
+    document = low_pass(studies=[study]).model_dump(mode="json")
+    document["circuits"][0]["checks"].append({**document["circuits"][0]["checks"][0], "id": "k2", "title": "again"})
+    old = Board.model_validate(document)
+    document["studies"][0] |= {"checks": ["k", "k2"], "rows": 80}
+    document["limits"][0]["measurement"] = "gain"
+    assert differences(old, Board.model_validate(document)) == [
+        "study mc: checks is k, k2, it was k",
+        "study mc: rows is 80, it was 60",
+        "limit on k, Pass-band gain: 120 to 200, it was a limit on k, Upper -3 dB frequency",
+    ]
