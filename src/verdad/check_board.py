@@ -21,10 +21,10 @@ from verdad_core.document.studies import Study
 from verdad_core.errors import BoardError, Place, VerdadError
 from verdad_core.interchange.board_file import BoardFile, read_board_file
 from verdad_core.interchange.differences import differences
-from verdad_core.sheet.stress import stress
 from verdad_core.studies.evidence import AsDrawn, evidence, judged
 from verdad_core.studies.folder import FolderStore
 from verdad_core.studies.running import run_study
+from verdad_core.studies.stress import stress
 from verdad_core.studies.verdict import State
 
 HOLDS, BREAKS, BAD_INPUT, UNPROVEN = 0, 1, 2, 3

@@ -20,8 +20,8 @@ from verdad_core.checks.cards import cards_of
 from verdad_core.checks.run import run_check
 from verdad_core.document.board import Board
 from verdad_core.interchange.board_file import BoardFile
-from verdad_core.sheet.stress import stress
 from verdad_core.studies.evidence import AsDrawn, MemoryStore, evidence, judged
+from verdad_core.studies.stress import stress
 from verdad_core.studies.verdict import State
 
 
@@ -61,7 +61,7 @@ def changed(**more: Any) -> Board:
 def test_it_says_the_verdict_first_and_then_what_shows_it() -> None:
     study = {"id": "mc", "title": "Production", "kind": "monte carlo", "checks": ["k"], "rows": 60}
     text = report(changed(studies=[study], title="Blast <monitor>"))
-    for words in ("Blast &lt;monitor&gt;", "Of 1 limits 1 is not proven", "159.2 Hz", "no current run", "120 to 200",
+    for words in ("Blast &lt;monitor&gt;", "Its one limit is not proven", "159.2 Hz", "no current run", "120 to 200",
                   "Production", "At most 60 rows", "Revision 3", "2026-12-02", "Open points", "a rating: R1, C1",
                   "<svg", "OVN1", "a maker&#39;s pages", "1 kΩ", "No part has a rating"):  # fmt: skip
         assert words in text, words
@@ -73,12 +73,15 @@ def test_it_says_the_verdict_first_and_then_what_shows_it() -> None:
 
 
 def test_what_holds_what_breaks_and_what_promises_nothing() -> None:
-    assert "All 1 limits hold" in report(low_pass())
+    assert "Its one limit holds in all that was studied" in report(low_pass())
     limit = {"id": "l", "check": "k", "measurement": "corner", "upper": "100"}
     broken = report(changed(limits=[limit]))
-    assert "Of 1 limits 1 breaks" in broken
+    assert "Its one limit breaks" in broken
     assert "at most 100" in broken
     assert "beyond the limit" in broken
+    gain = {"id": "m", "check": "k", "measurement": "gain", "lower": "0.5"}
+    several = [limit, limit | {"id": "again"}, gain]
+    assert "Of 3 limits 2 break, 1 holds in all that was studied." in report(changed(limits=several))
     assert "Nothing is promised" in report(changed(limits=[]))
 
 
@@ -104,7 +107,7 @@ def test_the_command_and_the_service_write_it(api: TestClient, board: dict[str, 
     file, target = tmp_path / "board.json", tmp_path / "report.html"
     file.write_text(BoardFile(board=low_pass()).written())
     check_file(file, only=(), evidence_folder=None, print_json=False, junit=None, run=True, report=target)
-    assert "All 1 limits hold" in target.read_text()
+    assert "Its one limit holds in all that was studied" in target.read_text()
 
 
 def test_a_cell_says_its_worst_value_or_why_there_is_none() -> None:

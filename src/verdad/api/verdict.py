@@ -23,9 +23,9 @@ from verdad_core.checks.elaborate import Models
 from verdad_core.checks.measured_unit import unit_of_measurement
 from verdad_core.document.board import Board
 from verdad_core.document.parts import Modelled
-from verdad_core.sheet.stress import stress
 from verdad_core.studies.evidence import AsDrawn, MatrixRow, evidence, judged
-from verdad_core.studies.verdict import Cell, State
+from verdad_core.studies.stress import stress
+from verdad_core.studies.verdict import WORST_FIRST, Cell, State, worst
 
 router = APIRouter(prefix="/api/boards/{board_id}/verdict", tags=["verdict"])
 
@@ -55,7 +55,7 @@ class CellView(BaseModel):
 
 
 class VerdictRow(BaseModel):
-    """One limit with its cells; a study that does not cover its check has none."""
+    """One limit with its cells, and the worst of their states; a study that does not cover its check has none."""
 
     limit: str
     check: str
@@ -67,6 +67,7 @@ class VerdictRow(BaseModel):
     lower: Number
     upper: Number
     reason: str
+    state: State
     cells: list[CellView]
 
 
@@ -77,10 +78,18 @@ class ColumnHead(BaseModel):
     study: str | None
 
 
+class Count(BaseModel):
+    """How many limits come to a state, by their worst cell."""
+
+    state: State
+    limits: int
+
+
 class VerdictView(BaseModel):
-    """The matrix. A limit with a margin below `thin_margin` per cent is thin."""
+    """The matrix. A limit with a margin below `thin_margin` per cent is thin; `counts` are worst first."""
 
     thin_margin: float
+    counts: list[Count]
     columns: list[ColumnHead]
     rows: list[VerdictRow]
 
@@ -111,10 +120,14 @@ def get_verdict(board_id: uuid.UUID, session: InSession, context: InContext) -> 
                 lower=lower,
                 upper=upper,
                 reason=limit.reason,
+                state=worst(cell.state for _, cell in cells if cell is not None),
                 cells=[CellView.of(head.title, head.study, cell) for head, cell in cells if cell is not None],
             )
         )
-    return VerdictView(thin_margin=board.thin_margin, columns=heads, rows=rows)
+    counts = [Count(state=state, limits=sum(row.state is state for row in rows)) for state in WORST_FIRST]
+    return VerdictView(
+        thin_margin=board.thin_margin, counts=[c for c in counts if c.limits], columns=heads, rows=rows
+    )  # fmt: skip
 
 
 def _matrix(context: Context, session: Session, board: Board, models: Models) -> tuple[MatrixRow, ...]:

@@ -8,11 +8,8 @@ from dataclasses import dataclass
 from verdad_core.checks.measured_unit import unit_of_measurement
 from verdad_core.document.board import Board, Limit
 from verdad_core.studies.evidence import MatrixRow
-from verdad_core.studies.verdict import Cell, State
+from verdad_core.studies.verdict import Cell, State, worst
 from verdad_core.units import format_value
-
-#: From the worst to the best.
-STATES = (State.BREAKS, State.UNPROVEN, State.THIN, State.HOLDS)
 
 
 @dataclass(frozen=True)
@@ -42,12 +39,12 @@ class Verdict:
 
     def state_of(self, row: MatrixRow) -> State:
         """The worst of a limit's cells."""
-        return min((cell.state for _, cell in self.cells(row)), key=STATES.index)
+        return worst(cell.state for _, cell in self.cells(row))
 
     @property
     def state(self) -> State:
         """The worst of all; unproven where nothing is limited."""
-        return min(map(self.state_of, self.rows), key=STATES.index, default=State.UNPROVEN)
+        return worst(map(self.state_of, self.rows))
 
     def named(self, limit: Limit) -> Named:
         circuit, check = self.board.check(limit.check)

@@ -16,13 +16,13 @@ from verdad_core.checks.kind import kind_of
 from verdad_core.checks.run import CheckResult
 from verdad_core.document.board import Board, Circuit
 from verdad_core.document.checks import Check
-from verdad_core.document.parts import Statement, Valued
+from verdad_core.document.parts import Valued
 from verdad_core.errors import Severity, VerdadError
 from verdad_core.interchange.parts_list import COLUMNS, part_lines
-from verdad_core.sheet.stress import Stress
 from verdad_core.studies.evidence import judged
 from verdad_core.studies.kind import kind_of as kind_of_study
-from verdad_core.studies.verdict import State
+from verdad_core.studies.stress import Stress
+from verdad_core.studies.verdict import WORST_FIRST, State
 from verdad_core.units import format_value
 
 _PAGES = Environment(loader=PackageLoader("verdad.report"), autoescape=True, trim_blocks=True, lstrip_blocks=True)
@@ -74,12 +74,14 @@ def _sentence(verdict: Verdict) -> str:
     if not count:
         return "Nothing is promised of this board yet: it has no limit, so that nothing can be shown to hold."
     states = [verdict.state_of(row) for row in verdict.rows]
-    if verdict.state is State.HOLDS:
-        return f"All {count} limits hold in all that was studied."
     words = {State.BREAKS: ("breaks", "break"), State.UNPROVEN: ("is not proven", "are not proven"),
              State.THIN: ("holds with little margin", "hold with little margin"),
-             State.HOLDS: ("holds", "hold")}  # fmt: skip
-    told = [f"{n} {words[state][n > 1]}" for state in words if (n := states.count(state))]
+             State.HOLDS: ("holds in all that was studied", "hold in all that was studied")}  # fmt: skip
+    if count == 1:
+        return f"Its one limit {words[states[0]][0]}."
+    if verdict.state is State.HOLDS:
+        return f"All {count} limits {words[State.HOLDS][1]}."
+    told = [f"{n} {words[state][n > 1]}" for state in WORST_FIRST if (n := states.count(state))]
     return f"Of {count} limits {', '.join(told)}."
 
 
@@ -147,7 +149,7 @@ def _open_points(
                     f"{named.circuit}, {named.measurement}, {column}: {what}: {cell_words(cell, named.unit)}."
                 )
     points += [f"{use.part} bears {use.part_used:.0%} of the {use.what} that is allowed, in {use.check}."
-               for use in stress.uses if use.part_used > 1.0]  # fmt: skip
+               for use in stress.uses if use.state is State.BREAKS]  # fmt: skip
     points += [f"{circuit.title}, {told.title}: its numbers are no evidence." for circuit, all_told in circuits
                for told in all_told if not told.evidence]  # fmt: skip
     spread = {each.of for each in verdict.board.spreads}
@@ -156,6 +158,6 @@ def _open_points(
         if exact:
             points.append(f"{circuit.title}: taken as exact in all studies: {', '.join(exact)}.")
         unrated = stress.unrated.get(circuit.title, ())
-        if unrated and any(not isinstance(part, Statement) for part in circuit.parts):
+        if unrated:
             points.append(f"{circuit.title}: without a rating: {', '.join(unrated)}.")
     return points

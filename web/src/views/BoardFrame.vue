@@ -37,8 +37,6 @@ const progress = computed<Record<Step, string>>(() => {
   const valued = parts.filter((part) => 'value' in part).map(({ designator }) => designator)
   const spread = new Set(board?.spreads.map(({ of }) => of))
   const view = study.data.value
-  const states = verdict.data.value?.rows.flatMap((row) => row.cells.map((cell) => cell.state)) ?? []
-  const worst = ['breaks', 'unproven', 'thin', 'holds'].find((state) => states.some((other) => other === state))
   return {
     models: models.data.value ? count(models.data.value.length, 'model') : '',
     sheet: board ? count(parts.length, 'part') : '',
@@ -48,7 +46,7 @@ const progress = computed<Record<Step, string>>(() => {
       : isActive(view)
         ? `${view?.rows_done} of ${count(view?.rows ?? 0, 'row')}`
         : view && !view.current ? 'out of date' : view?.rows_done ? count(view.rows_done, 'row') : 'not run',
-    verdict: worst ?? (verdict.data.value ? 'no limit' : ''),
+    verdict: verdict.data.value ? (verdict.data.value.counts[0]?.state ?? 'no limit') : '',
   }
 })
 

@@ -16,12 +16,9 @@ const { data: verdict, error, isFetching } = useVerdict(() => props.boardId)
 const columns = computed(() => verdict.value?.columns ?? [])
 const cellOf = (row: VerdictRow, study: string | null) => row.cells.find((cell) => cell.study === study)
 
-/** How many limits come to each state, by their worst cell; and which of them are shown. */
-const STATES = ['breaks', 'unproven', 'thin', 'holds'] as const
-const stateOf = (row: VerdictRow) => STATES.find((state) => row.cells.some((cell) => cell.state === state)) ?? 'unproven'
-const counts = computed(() => STATES.map((state) => [state, (verdict.value?.rows ?? []).filter((row) => stateOf(row) === state).length] as const).filter(([, count]) => count))
+/** The state of which limits are shown; all of them where it is none. */
 const only = ref('')
-const shown = computed(() => (verdict.value?.rows ?? []).filter((row) => !only.value || stateOf(row) === only.value))
+const shown = computed(() => (verdict.value?.rows ?? []).filter((row) => !only.value || row.state === only.value))
 /** Studies without which some limit stays unproven. */
 const missing = computed(() => columns.value.flatMap(({ study, title }) => (study && verdict.value?.rows.some((row) => cellOf(row, study)?.state === 'unproven') ? [{ id: study, title }] : [])))
 
@@ -67,7 +64,7 @@ async function keep() {
     <p>Click a measurement on the <router-link :to="{ name: 'sheet' }">sheet</router-link>, or make one, and say what it must be at least or at most, and why.</p>
   </div>
   <template v-else>
-    <p class="counts" role="status"><button v-for="[state, count] in counts" :key="state" type="button" :aria-pressed="only === state" :title="only === state ? 'Show all limits again' : `Show only limits of which something ${state === 'unproven' ? 'is unproven' : state === 'thin' ? 'is thin' : state}`" @click="only = only === state ? '' : state"><StateMark :state="state" /> {{ count }}</button></p>
+    <p class="counts" role="status"><button v-for="{ state, limits } in verdict.counts" :key="state" type="button" :aria-pressed="only === state" :title="only === state ? 'Show all limits again' : `Show only limits of which something ${state === 'unproven' ? 'is unproven' : state === 'thin' ? 'is thin' : state}`" @click="only = only === state ? '' : state"><StateMark :state="state" /> {{ limits }}</button></p>
     <MissingRuns :board-id="boardId" :studies="missing" />
   </template>
   <div v-if="verdict?.rows.length" class="across">

@@ -1757,20 +1757,6 @@ export interface components {
             worst: number | null;
         };
         /**
-         * Change
-         * @description One statement that differs: in which file, what it is called, how it read before and how it reads now.
-         */
-        Change: {
-            /** After */
-            after: string;
-            /** Before */
-            before: string;
-            /** File */
-            file: string;
-            /** Statement */
-            statement: string;
-        };
-        /**
          * Check
          * @description One experiment on a circuit: fixture, temperature, analysis, what is measured and what is shown.
          *
@@ -2208,6 +2194,15 @@ export interface components {
             within: number;
         };
         /**
+         * Count
+         * @description How many limits come to a state, by their worst cell.
+         */
+        Count: {
+            /** Limits */
+            limits: number;
+            state: components["schemas"]["State"];
+        };
+        /**
          * Curve
          * @description A curve of a card: y over x, or over the second y axis.
          */
@@ -2351,7 +2346,7 @@ export interface components {
          */
         Difference: {
             /** Changes */
-            changes: components["schemas"]["Change"][];
+            changes: components["schemas"]["verdad_core__intake__difference__Change"][];
             /** Lines */
             lines: string[];
         };
@@ -4213,12 +4208,13 @@ export interface components {
             severity: components["schemas"]["Severity"];
         };
         /**
-         * RemediesView
-         * @description What helps, the best first, beside the yield of the same units as they are now; `tried` of `known` changes.
+         * Remedies
+         * @description What helps, the best first, beside the yield of the same units as they are; `tried` of `known` changes, as far
+         *     as time was.
          */
-        RemediesView: {
+        Remedies: {
             /** Found */
-            found: components["schemas"]["RemedyView"][];
+            found: components["schemas"]["Remedy"][];
             /** Known */
             known: number;
             now: components["schemas"]["Yield"];
@@ -4226,18 +4222,12 @@ export interface components {
             tried: number;
         };
         /**
-         * RemedyView
-         * @description A change of a quantity, in words, and the yield with it; what takes the place of its spread or its value.
+         * Remedy
+         * @description A change, and the yield that it gives.
          */
-        RemedyView: {
-            /** Of */
-            of: string;
-            spread: components["schemas"]["Spread"] | null;
-            /** Value */
-            value: string | null;
+        Remedy: {
+            change: components["schemas"]["verdad_core__studies__remedies__Change"];
             within: components["schemas"]["Yield"];
-            /** Words */
-            words: string;
         };
         /**
          * Renaming
@@ -4715,7 +4705,7 @@ export interface components {
                 [key: string]: string[];
             };
             /** Uses */
-            uses: components["schemas"]["UseView"][];
+            uses: components["schemas"]["Use"][];
         };
         /**
          * StudyKindEntry
@@ -5129,10 +5119,13 @@ export interface components {
             };
         };
         /**
-         * UseView
-         * @description One rating of a part: borne of rated, of which allowed per cent are used at most, in which check and where.
+         * Use
+         * @description How much of one rating of a part is used: `borne` of `rated`, of which `allowed` per cent are used at most.
+         *
+         *     `part_used` is 1 where all that is allowed is borne. In which check, and where along its axis; None at rest, and for
+         *     what is a mean.
          */
-        UseView: {
+        Use: {
             /** Allowed */
             allowed: number;
             /** At */
@@ -5153,6 +5146,7 @@ export interface components {
             part_used: number;
             /** Rated */
             rated: number;
+            state: components["schemas"]["State"];
             /** Unit */
             unit: string;
             /** What */
@@ -5229,7 +5223,7 @@ export interface components {
         };
         /**
          * VerdictRow
-         * @description One limit with its cells; a study that does not cover its check has none.
+         * @description One limit with its cells, and the worst of their states; a study that does not cover its check has none.
          */
         VerdictRow: {
             /** Cells */
@@ -5250,6 +5244,7 @@ export interface components {
             measurement_id: string;
             /** Reason */
             reason: string;
+            state: components["schemas"]["State"];
             /** Unit */
             unit: string;
             /** Upper */
@@ -5257,11 +5252,13 @@ export interface components {
         };
         /**
          * VerdictView
-         * @description The matrix. A limit with a margin below `thin_margin` per cent is thin.
+         * @description The matrix. A limit with a margin below `thin_margin` per cent is thin; `counts` are worst first.
          */
         VerdictView: {
             /** Columns */
             columns: components["schemas"]["ColumnHead"][];
+            /** Counts */
+            counts: components["schemas"]["Count"][];
             /** Rows */
             rows: components["schemas"]["VerdictRow"][];
             /** Thin Margin */
@@ -5449,6 +5446,20 @@ export interface components {
             value: number;
         };
         /**
+         * Change
+         * @description One statement that differs: in which file, what it is called, how it read before and how it reads now.
+         */
+        verdad_core__intake__difference__Change: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** File */
+            file: string;
+            /** Statement */
+            statement: string;
+        };
+        /**
          * Effect
          * @description Whether the model behaves as its kind should, and what it does.
          */
@@ -5505,6 +5516,19 @@ export interface components {
             low: number | null;
             /** Turns */
             turns: boolean;
+        };
+        /**
+         * Change
+         * @description A change of one quantity, in words: what takes the place of its spread, or of its value.
+         */
+        verdad_core__studies__remedies__Change: {
+            /** Of */
+            of: string;
+            spread?: components["schemas"]["Spread"] | null;
+            /** Value */
+            value?: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * Reached
@@ -7352,7 +7376,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RemediesView"] | null;
+                    "application/json": components["schemas"]["Remedies"] | null;
                 };
             };
             /** @description Bad Request */
