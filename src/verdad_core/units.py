@@ -30,6 +30,7 @@ _TYPED = re.compile(
 #: The letter code of IEC 60062 with a unit for the point, 3V3, and with nothing before it, R47.
 _LETTER_CODE = re.compile(r"\A(?P<sign>[+-]?)(?P<whole>\d*)(?P<unit>[RVA])(?P<decimals>\d+)")
 
+_DECIMAL_COMMA = re.compile(r"\d,\d")
 _NETLIST = re.compile(
     r"\A(?P<digits>[+-]?(?:\d+\.?\d*|\.\d+))"
     r"(?:[ed](?P<exponent>[+-]?\d{1,3})(?P<unit>(?:f|h|hz|v|a|s|sec|w|ohms?|ω|deg|c|%|°|°c)?)"
@@ -135,6 +136,11 @@ def parse_netlist_number(text: str) -> float:
     if not math.isfinite(value):
         raise ValueTextError(f"'{text}' is too large", remedy="Check the exponent.")
     return value
+
+
+def has_decimal_comma(text: str) -> bool:
+    """Whether a comma stands between two digits: files of other countries have numbers so."""
+    return _DECIMAL_COMMA.search(text) is not None
 
 
 def format_value(value: float, unit: str = "", digits: int = 4) -> str:

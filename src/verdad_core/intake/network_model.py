@@ -15,8 +15,11 @@ from collections.abc import Iterator
 import numpy as np
 
 from verdad_core.errors import Finding, Place, Severity
-from verdad_core.intake.touchstone import NetworkData
+from verdad_core.intake.touchstone import ENDING, NetworkData
 from verdad_core.units import format_span, format_value
+
+#: What no name of a subcircuit has.
+_OTHERS = re.compile(r"[^a-z0-9_]+")
 
 #: A wave that is no larger than this is none.
 _NOTHING = 1e-20
@@ -27,8 +30,7 @@ _ACTIVE = 1e-3
 
 def subcircuit_of(file: str, data: NetworkData) -> str:
     """The netlist text, a subcircuit called like the file, with the pins p1, p2, ... and ref."""
-    base = re.sub(r"\.(s\dp|ts)$", "", file.lower())
-    name = re.sub(r"[^a-z0-9_]+", "_", base).strip("_") or "network"
+    name = _OTHERS.sub("_", ENDING.sub("", file.lower())).strip("_") or "network"
     name = name if name[0].isalpha() else f"n_{name}"
     ports = range(1, data.ports + 1)
     pins = " ".join(f"p{k}" for k in ports)

@@ -16,9 +16,13 @@ import numpy as np
 from verdad_core.analyses.network import from_form
 from verdad_core.arrays import Complexes, Floats
 from verdad_core.errors import Finding, NetlistError, Place, Severity
+from verdad_core.units import has_decimal_comma
 
 _UNITS = {"hz": 1.0, "khz": 1e3, "mhz": 1e6, "ghz": 1e9}
 _FORMS, _FORMATS = ("s", "y", "z", "h", "g"), ("db", "ma", "ri")
+
+#: What such files end with.
+ENDING = re.compile(r"\.(s(?P<ports>\d)p|ts)$")
 
 #: Ports, and points of all parameters together, that are read at most.
 _MOST_PORTS, _MOST_NUMBERS = 9, 2_000_000
@@ -50,7 +54,7 @@ class NetworkData:
 
 def is_touchstone(name: str) -> bool:
     """Whether a file is called like one: .s1p to .s9p, or .ts."""
-    return re.fullmatch(r".*\.(s\dp|ts)", name.lower()) is not None
+    return ENDING.search(name.lower()) is not None
 
 
 def read_touchstone(name: str, text: str) -> NetworkData:
@@ -85,9 +89,9 @@ def write_touchstone(data: NetworkData, remark: str = "") -> str:
 class _Reading:
     def __init__(self, name: str, text: str) -> None:
         self.name, self.text = name, text
-        ending = re.search(r"\.s(\d)p$", name.lower())
-        self.ports = int(ending[1]) if ending else 0
-        self.told_by_name = bool(ending)
+        ending = ENDING.search(name.lower())
+        self.ports = int(ending["ports"] or 0) if ending else 0
+        self.told_by_name = self.ports > 0
         self.scale, self.form, self.format, self.normal = 1e9, "s", "ma", 50.0
         self.options = False
         self.version = 1
@@ -154,7 +158,7 @@ class _Reading:
         except ValueError:
             value = math.nan
         if not math.isfinite(value):
-            comma = re.fullmatch(r"[-+0-9.eE]*\d,\d[-+0-9.eE]*", token)
+            comma = has_decimal_comma(token)
             remedy = "Write numbers with a point." if comma else "Write numbers only; comments begin with !."
             raise self.refused(line, f"'{token[:40]}' is no number", remedy)
         return value

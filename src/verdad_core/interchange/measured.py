@@ -19,7 +19,7 @@ from verdad_core.document.overlays import MOST_POINTS, Overlay
 from verdad_core.errors import BoardError, Finding, Place, Severity
 from verdad_core.intake.touchstone import NetworkData, is_touchstone, read_touchstone
 from verdad_core.schema import shown_title
-from verdad_core.units import parse_value
+from verdad_core.units import has_decimal_comma, parse_value
 
 #: Lines in which it is looked for what a file is.
 _LOOKED_AT = 200
@@ -27,9 +27,14 @@ _LOOKED_AT = 200
 #: What a heading says of its column.
 _SCALES = (("ghz", 1e9), ("mhz", 1e6), ("khz", 1e3), ("hz", 1.0))
 _WORDS = {
-    "imaginary": r"\bim", "real": r"\bre(al)?\b", "radians": r"\brad", "degrees": r"deg|°|phase|angle",
-    "decibels": r"db|decibel", "size": r"mag|abs|gain|ratio|lin|amplitude|v/v|\|",
+    "imaginary": re.compile(r"\bim"), "real": re.compile(r"\bre(al)?\b"), "radians": re.compile(r"\brad"),
+    "degrees": re.compile(r"deg|°|phase|angle"), "decibels": re.compile(r"db|decibel"),
+    "size": re.compile(r"mag|abs|gain|ratio|lin|amplitude|v/v|\|"),
 }  # fmt: skip
+
+
+#: What no name in an expression has.
+_OTHERS = re.compile(r"[^a-z0-9_]+")
 
 
 @dataclass(frozen=True)
@@ -104,7 +109,7 @@ def _overlay(file: str, frequency: Floats, traces: dict[str, Complexes], check: 
 
 
 def _free(file: str, taken: Collection[str]) -> str:
-    base = re.sub(r"[^a-z0-9_]+", "_", file.lower().rpartition(".")[0] or file.lower()).strip("_")[:12]
+    base = _OTHERS.sub("_", file.lower().rpartition(".")[0] or file.lower()).strip("_")[:12]
     base = base if base[:1].isalpha() else f"m_{base}".rstrip("_")
     name, k = base, 1
     while name in taken:
@@ -131,7 +136,7 @@ def _table(name: str, text: str) -> tuple[Floats, Complexes, list[Finding]]:
                 rows.append([number for number in numbers if number is not None])
             elif not rows:
                 heading = cells
-            elif any(re.fullmatch(r"[-+]?\d+,\d+", cell) for cell in cells):
+            elif any(has_decimal_comma(cell) for cell in cells):
                 raise BoardError(
                     f"line {reader.line_num} of {name} has a decimal comma", place=Place(name, reader.line_num),
                     remedy="Write numbers with a point.",
@@ -140,7 +145,7 @@ def _table(name: str, text: str) -> tuple[Floats, Complexes, list[Finding]]:
                 gaps += 1
     except csv.Error as error:
         raise BoardError(f"{name} is no table: {error}", place=Place(name, reader.line_num)) from None
-    if any(re.search(r"\d,\d", cell) for cell in heading) and delimiter == ";":
+    if any(has_decimal_comma(cell) for cell in heading) and delimiter == ";":
         raise BoardError(f"{name} has decimal commas", place=Place(name, 1), remedy="Write numbers with a point.")
     width = min(map(len, rows), default=0)
     if len(rows) < 2 or width < 2:
@@ -173,7 +178,7 @@ def _number(cell: str) -> float | None:
 
 
 def _values(name: str, heading: list[str], table: Floats) -> tuple[Complexes, list[Finding]]:
-    said = [next((what for what, word in _WORDS.items() if re.search(word, cell.lower())), "") for cell in heading]
+    said = [next((what for what, word in _WORDS.items() if word.search(cell.lower())), "") for cell in heading]
     if "real" in said and "imaginary" in said:
         return np.asarray(table[:, said.index("real")] + 1j * table[:, said.index("imaginary")]), []
     findings = []

@@ -16,7 +16,7 @@ from verdad_core.document.parts import PART_UNITS, Valued
 from verdad_core.errors import BoardError, Finding, Place, Severity, ValueTextError, VerdadError
 from verdad_core.interchange.parts_list import COLUMNS, CONTRIBUTOR_OF
 from verdad_core.spreads.spread import Contribution, Spread
-from verdad_core.units import parse_value
+from verdad_core.units import has_decimal_comma, parse_value
 
 #: What the columns are called, too.
 _CALLED = {
@@ -24,6 +24,8 @@ _CALLED = {
     "refs": "designators", "refdes": "designators", "tol": "tolerance", "values": "value",
 }  # fmt: skip
 _KNOWN = frozenset(name.lower() for name in COLUMNS)
+
+_BETWEEN = re.compile(r"[\s,;]+")
 
 #: Lines that are read, and faults that are told, at most.
 _MOST_LINES, _MOST_TOLD = 20_000, 40
@@ -89,7 +91,7 @@ class _Taking:
         self.findings: list[Finding] = []
 
     def line(self, number: int, cells: Mapping[str, str]) -> None:
-        for designator in re.split(r"[\s,;]+", cells.get("designators", "").upper()):
+        for designator in _BETWEEN.split(cells.get("designators", "").upper()):
             if designator and designator not in self.parts:
                 near = get_close_matches(designator, self.parts, 2, 0.5)
                 remedy = f"Did you mean {' or '.join(near)}?" if near else "Place it on the sheet first."
@@ -158,5 +160,5 @@ def _as_typed(amount: str) -> str:
 
 
 def _without_decimal_comma(text: str) -> None:
-    if re.search(r"\d,\d", text):
+    if has_decimal_comma(text):
         raise ValueTextError(f"'{text}' has a decimal comma", remedy=f"Write {text.replace(',', '.')}.")

@@ -49,7 +49,7 @@ const drop = (name: string) => take(fetchWithout(props.boardId, props.check.id, 
     <p v-for="overlay in check.overlays ?? []" :key="overlay.name"><b class="mono">{{ overlay.name }}</b> {{ overlay.file }}, {{ overlay.frequency.length }} frequencies <button type="button" class="link" :aria-label="`Take ${overlay.name} away`" @click="drop(overlay.name)">take away</button></p>
     <label class="file">Lay a measured file over it<input ref="picker" type="file" accept=".s1p,.s2p,.s3p,.s4p,.s5p,.s6p,.s7p,.s8p,.s9p,.ts,.csv,.txt" aria-label="Measured file" title="A Touchstone file, or a table of frequencies with gain and phase" @change="file(($event.target as HTMLInputElement).files?.[0])"></label>
     <form v-if="hasWaves" class="analyser" aria-label="Virtual network analyser" @submit.prevent="measure">
-      <span>Virtual analyser, noise</span><input v-model="noise" class="mono" aria-label="Trace noise" title="Of the full wave"><span>dB, connectors</span><input v-model="length" class="mono" aria-label="Length of connectors"><span>mm</span>
+      <span>Virtual analyser, noise</span><input v-model="noise" class="mono small-number" aria-label="Trace noise" title="Of the full wave"><span>dB, connectors</span><input v-model="length" class="mono small-number" aria-label="Length of connectors"><span>mm</span>
       <v-btn size="small" variant="text" type="submit" :disabled="busy">Measure</v-btn>
     </form>
     <a v-if="hasWaves" :href="`/api/boards/${boardId}/checks/${check.id}/touchstone`" download>Save as Touchstone</a>
@@ -59,6 +59,7 @@ const drop = (name: string) => take(fetchWithout(props.boardId, props.check.id, 
 </template>
 
 <style scoped src="@/forms/form.css"></style>
+<style scoped src="@/forms/small.css"></style>
 <style scoped>
 fieldset {
   border: 0;
@@ -82,16 +83,6 @@ p {
   display: flex;
   flex-wrap: wrap;
   gap: 4px;
-}
-
-.analyser input {
-  background: var(--paper);
-  border: 1px solid var(--rule);
-  border-radius: var(--corner);
-  color: inherit;
-  padding: 2px 6px;
-  text-align: right;
-  width: 4.5em;
 }
 
 .link {

@@ -54,7 +54,7 @@ async function rule(kind: string, what: (typeof KINDS)[number], text: string) {
           <tbody>
             <tr v-for="(given, kind) in data.rules" :key="kind">
               <th scope="row">{{ kind }}</th>
-              <td v-for="what in KINDS" :key="what" class="number"><input class="mono" :value="given[what] ?? ''" placeholder="100" :aria-label="`${WHAT[what]} of a ${kind}, per cent`" @change="rule(String(kind), what, ($event.target as HTMLInputElement).value)"></td>
+              <td v-for="what in KINDS" :key="what" class="number"><input class="mono small-number" :value="given[what] ?? ''" placeholder="100" :aria-label="`${WHAT[what]} of a ${kind}, per cent`" @change="rule(String(kind), what, ($event.target as HTMLInputElement).value)"></td>
             </tr>
           </tbody>
         </table>
@@ -65,6 +65,7 @@ async function rule(kind: string, what: (typeof KINDS)[number], text: string) {
   </section>
 </template>
 
+<style scoped src="@/forms/small.css"></style>
 <style scoped>
 section {
   margin-top: 28px;
@@ -98,16 +99,6 @@ summary {
 
 .rules {
   max-width: 460px;
-}
-
-.rules input {
-  background: var(--paper);
-  border: 1px solid var(--rule);
-  border-radius: var(--corner);
-  color: inherit;
-  padding: 2px 6px;
-  text-align: right;
-  width: 5em;
 }
 
 .refusal {
