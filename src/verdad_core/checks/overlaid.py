@@ -19,6 +19,9 @@ from verdad_core.measure.trace import Axis, Trace
 from verdad_core.measure.units import HERTZ, NONE
 from verdad_core.units import parse_value
 
+#: What is no larger than this was measured as nothing.
+_NOTHING = 1e-20
+
 #: How tall a card becomes whose curves have measured ones beside them, in pixels.
 _TALL = 440.0
 
@@ -26,8 +29,8 @@ _TALL = 440.0
 def overlaid(check: Check, axis: Axis | None, others: Mapping[str, Trace]) -> dict[str, Trace]:
     """Traces of the check's overlays along an axis of frequencies, each called like lab.s21; none along another one.
 
-    Between its points a response goes straight over the logarithm of the frequency; beyond them it has no numbers. Its
-    unit is that of the trace which it was measured of.
+    Between its points decibels and degrees go straight over the logarithm of the frequency, as those of tables in the
+    engine do; beyond them it has no numbers. Its unit is that of the trace which it was measured of.
     """
     if axis is None or axis.unit != HERTZ:
         return {}
@@ -36,9 +39,10 @@ def overlaid(check: Check, axis: Axis | None, others: Mapping[str, Trace]) -> di
         x, own = np.log(np.maximum(axis.values, 1e-300)), np.log(overlay.frequency)
         for name in overlay.real:
             values = overlay.values(name)
-            parts = [np.interp(x, own, part, left=np.nan, right=np.nan) for part in (values.real, values.imag)]
+            logarithm = np.log(np.maximum(np.abs(values), _NOTHING)), np.unwrap(np.angle(values))
+            size, angle = (np.interp(x, own, part, left=np.nan, right=np.nan) for part in logarithm)
             unit = others[name].unit if name in others else NONE
-            found[f"{overlay.name}.{name}"] = Trace(parts[0] + 1j * parts[1], unit, axis)
+            found[f"{overlay.name}.{name}"] = Trace(np.exp(size + 1j * angle), unit, axis)
     return found
 
 

@@ -58,9 +58,16 @@ def _db(x: Trace) -> Trace:
     return _pointwise(x, lambda v: factor * np.log10(np.maximum(np.abs(v), _FLOOR)), unit=DECIBELS, nature="")
 
 
+def _angles(values: Values) -> Floats:
+    """Angles that go on where they would turn round, from number to number: what lies between them is none."""
+    angles = np.angle(values)
+    known = np.isfinite(angles)
+    angles[known] = np.unwrap(angles[known])
+    return np.asarray(angles)
+
+
 def _phase(x: Trace) -> Trace:
-    angles = np.angle(x.values)
-    degrees = np.degrees(np.unwrap(angles) if x.axis else angles)
+    degrees = np.degrees(_angles(x.values) if x.axis else np.angle(x.values))
     return replace(x, values=degrees, middle=None, slope=None, unit=DEGREES, nature="")
 
 
@@ -73,7 +80,7 @@ def _group_delay(x: Trace) -> Trace:
         return Trace(-np.imag(x.slope / x.values) / (2 * math.pi), SECONDS, axis)
     if len(axis.values) < 2:
         raise MeasurementError("one point has no slope", remedy="Compute more points.")
-    slope = np.gradient(np.unwrap(np.angle(x.values)), axis.values)
+    slope = np.gradient(_angles(x.values), axis.values)
     return Trace(-slope / (2 * math.pi), SECONDS, axis)
 
 

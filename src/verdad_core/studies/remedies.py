@@ -167,7 +167,7 @@ def _closer(kind: str, amount: Amount) -> list[tuple[str, str]]:
     grades = sorted((g for g in GRADES if g.kind == kind and g.tolerance < per_cent), key=lambda g: -g.tolerance)
     if grades:
         # Of several grades with one tolerance the first that is listed is named.
-        such_as = {f"{grade.tolerance:g}": f", such as {grade.title}" for grade in reversed(grades)}
+        such_as = {f"{grade.tolerance:g}": f", such as {grade.title.partition(',')[0]}" for grade in reversed(grades)}
         amounts = list(dict.fromkeys(f"{grade.tolerance:g}" for grade in grades))[:2]
     else:
         such_as, amounts = {}, [f"{part * per_cent:.3g}" for part in _CLOSER]

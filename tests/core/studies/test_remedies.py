@@ -40,7 +40,7 @@ def test_what_carries_the_variation_is_bought_closer_and_a_run_confirms_it() -> 
     # The next grade is enough, so that it comes before a closer one.
     assert best.change.spread.contributions[0].amount == "5"
     assert best.within.share == 1.0
-    assert best.change.words == "C1: ±5 % instead of ±10 %, such as ceramic C0G, 5 %"
+    assert best.change.words == "C1: ±5 % instead of ±10 %, such as ceramic C0G"
     # A run of the study on the board as it would be says the same, unit by unit.
     spreads = [best.change.spread if each.of == "C1" else each for each in board.spreads]
     mended = board.model_copy(update={"spreads": tuple(spreads)})

@@ -53,6 +53,7 @@ const drop = (name: string) => take(fetchWithout(props.boardId, props.check.id, 
       <v-btn size="small" variant="text" type="submit" :disabled="busy">Measure</v-btn>
     </form>
     <a v-if="hasWaves" :href="`/api/boards/${boardId}/checks/${check.id}/touchstone`" download>Save as Touchstone</a>
+    <p v-if="busy" class="soft" role="status">Reading what was measured …</p>
     <FindingList v-if="findings.length" :findings="findings" />
     <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
   </fieldset>

@@ -32,7 +32,7 @@ async function put({ of, words, spread, value }: { of: string; words: string; sp
         <tbody>
           <tr><td>as it is</td><td class="number">{{ percent(data.now.share) }}</td><td class="soft range">{{ percent(data.now.low) }} to {{ percent(data.now.high) }}</td><td /></tr>
           <tr v-for="{ change, within } in shown" :key="change.words" data-remedy>
-            <td>{{ change.words }}</td>
+            <td>{{ change.words.replaceAll(' %', '\u00A0%') }}</td>
             <td class="number">{{ percent(within.share) }}</td>
             <td class="soft range">{{ percent(within.low) }} to {{ percent(within.high) }}</td>
             <td><v-btn size="small" variant="text" :aria-label="`Put ${change.words} onto the board`" title="Puts it onto the board: Ctrl Z takes it back, a run confirms it" @click="put(change)">Put on</v-btn></td>

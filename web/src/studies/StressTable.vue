@@ -84,7 +84,7 @@ table th.number {
   text-align: right;
 }
 
-td {
+td :deep(.state) {
   vertical-align: middle;
 }
 

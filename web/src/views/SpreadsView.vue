@@ -101,7 +101,7 @@ const listed = ref<{ said: string; findings: Finding[] } | null>(null)
 const picker = useTemplateRef<HTMLInputElement>('picker')
 async function takeList(file: File | undefined) {
   if (!file) return
-  listed.value = null
+  listed.value = { said: `${file.name} is read …`, findings: [] }
   try {
     const { values, spreads: taken, known, findings } = await takePartsList(props.boardId, file)
     const turned = Object.entries(values)
